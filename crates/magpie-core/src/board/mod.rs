@@ -1,0 +1,415 @@
+//! Pieces on layers of cells, with everything needed to take changes back.
+
+mod journal;
+
+pub use journal::Mark;
+
+use crate::rulebook::{KindId, KindSet};
+use crate::space::{Cell, Extent, Heading};
+use journal::Change;
+
+/// A cell of the board by its place in reading order: row * columns + column.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct CellId(pub u32);
+
+/// One piece for as long as the map is played; numbers are never used for another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct PieceId(u32);
+
+/// No piece in a slot.
+const EMPTY: u32 = 0;
+/// A piece of the ground that nothing has ever been done to; it has no number of its own.
+const BARE: u32 = u32::MAX;
+/// The cell of a piece that has left the board.
+const NOWHERE: u32 = u32::MAX;
+
+#[derive(Clone, Copy, Debug)]
+struct Piece {
+    cell: u32,
+    /// Its place in the list of its kind.
+    listed: u32,
+    kind: KindId,
+    heading: Option<Heading>,
+}
+
+/// The pieces on a board of one map.
+#[derive(Clone, Debug)]
+pub struct Board {
+    extent: Extent,
+    layers: u8,
+    void: Vec<u64>,
+    /// Piece numbers + 1, layer by layer, in reading order of the cells.
+    slots: Vec<u32>,
+    pieces: Vec<Piece>,
+    by_kind: Vec<Vec<u32>>,
+    layer_of: Vec<u8>,
+    ground: Option<KindId>,
+    bare: u32,
+    hash: u64,
+    journal: Vec<Change>,
+}
+
+/// Spreads the bits of a number (the finaliser of SplitMix64).
+pub(crate) const fn mix(value: u64) -> u64 {
+    let value = value.wrapping_add(0x9e37_79b9_7f4a_7c15);
+    let value = (value ^ (value >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+    let value = (value ^ (value >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+    value ^ (value >> 31)
+}
+
+fn feature(cell: u32, kind: KindId, heading: Option<Heading>) -> u64 {
+    let heading = heading.map_or(0, |heading| heading as u64 + 1);
+    mix(u64::from(cell) << 32 | u64::from(kind.0) << 8 | heading)
+}
+
+impl Board {
+    /// An empty board. `layer_of` gives the layer of every kind, `ground` the kind of which bare cells may consist.
+    pub fn new(extent: Extent, layers: u8, layer_of: Vec<u8>, ground: Option<KindId>) -> Self {
+        let cells = extent.cells() as usize;
+        Self {
+            extent,
+            layers,
+            void: vec![0; cells.div_ceil(64)],
+            slots: vec![EMPTY; cells * usize::from(layers)],
+            pieces: Vec::new(),
+            by_kind: vec![Vec::new(); layer_of.len()],
+            layer_of,
+            ground,
+            bare: 0,
+            hash: 0,
+            journal: Vec::new(),
+        }
+    }
+
+    /// Columns and rows.
+    pub const fn extent(&self) -> Extent {
+        self.extent
+    }
+
+    /// Number of layers.
+    pub const fn layers(&self) -> u8 {
+        self.layers
+    }
+
+    /// Number of cells of the whole rectangle.
+    pub fn cells(&self) -> u32 {
+        self.extent.cells() as u32
+    }
+
+    /// The place of a cell, `None` off the board.
+    #[inline]
+    pub fn id(&self, cell: Cell) -> Option<CellId> {
+        self.extent.contains(cell).then(|| CellId(cell.row as u32 * self.extent.columns + cell.column as u32))
+    }
+
+    /// Column and row of a place.
+    #[inline]
+    pub fn cell(&self, id: CellId) -> Cell {
+        Cell::new(i64::from(id.0 % self.extent.columns), i64::from(id.0 / self.extent.columns))
+    }
+
+    /// Whether the map has no cell here.
+    #[inline]
+    pub fn is_void(&self, id: CellId) -> bool {
+        self.void[(id.0 / 64) as usize] >> (id.0 % 64) & 1 == 1
+    }
+
+    /// Makes a cell void; only while a map is laid out.
+    pub fn make_void(&mut self, id: CellId) {
+        self.void[(id.0 / 64) as usize] |= 1 << (id.0 % 64);
+    }
+
+    #[inline]
+    fn slot(&self, layer: u8, cell: u32) -> usize {
+        usize::from(layer) * self.extent.cells() as usize + cell as usize
+    }
+
+    /// The layer of a kind.
+    #[inline]
+    pub fn layer(&self, kind: KindId) -> u8 {
+        self.layer_of[usize::from(kind.0)]
+    }
+
+    /// The kind of what stands on a layer of a cell, bare ground included.
+    #[inline]
+    pub fn kind_at(&self, cell: CellId, layer: u8) -> Option<KindId> {
+        match self.slots[self.slot(layer, cell.0)] {
+            EMPTY => None,
+            BARE => self.ground,
+            piece => Some(self.pieces[piece as usize - 1].kind),
+        }
+    }
+
+    /// The piece on a layer of a cell, where it has a number already; bare ground has none.
+    #[inline]
+    pub fn known_piece_at(&self, cell: CellId, layer: u8) -> Option<PieceId> {
+        match self.slots[self.slot(layer, cell.0)] {
+            EMPTY | BARE => None,
+            piece => Some(PieceId(piece - 1)),
+        }
+    }
+
+    /// The piece on a layer of a cell; bare ground gets a number.
+    pub fn piece_at(&mut self, cell: CellId, layer: u8) -> Option<PieceId> {
+        let slot = self.slot(layer, cell.0);
+        match self.slots[slot] {
+            EMPTY => None,
+            BARE => {
+                let kind = self.ground?;
+                let piece = self.number(cell.0, kind, None);
+                self.slots[slot] = piece + 1;
+                self.bare -= 1;
+                self.journal.push(Change::Numbered { cell: cell.0 });
+                Some(PieceId(piece))
+            }
+            piece => Some(PieceId(piece - 1)),
+        }
+    }
+
+    fn number(&mut self, cell: u32, kind: KindId, heading: Option<Heading>) -> u32 {
+        let piece = self.pieces.len() as u32;
+        self.pieces.push(Piece { cell, listed: 0, kind, heading });
+        self.list(piece);
+        piece
+    }
+
+    fn list(&mut self, piece: u32) {
+        let kind = self.pieces[piece as usize].kind;
+        let list = &mut self.by_kind[usize::from(kind.0)];
+        self.pieces[piece as usize].listed = list.len() as u32;
+        list.push(piece);
+    }
+
+    fn unlist(&mut self, piece: u32) {
+        let Piece { kind, listed, .. } = self.pieces[piece as usize];
+        let list = &mut self.by_kind[usize::from(kind.0)];
+        list.swap_remove(listed as usize);
+        if let Some(moved) = list.get(listed as usize) {
+            self.pieces[*moved as usize].listed = listed;
+        }
+    }
+
+    /// Lays bare ground; only while a map is laid out.
+    pub fn lay_ground(&mut self, cell: CellId) {
+        let slot = self.slot(0, cell.0);
+        if self.slots[slot] == EMPTY && self.ground.is_some() {
+            self.slots[slot] = BARE;
+            self.bare += 1;
+        }
+    }
+
+    /// Puts a new piece into a cell; `None` where its layer is taken or the cell is void.
+    pub fn add(&mut self, cell: CellId, kind: KindId, heading: Option<Heading>) -> Option<PieceId> {
+        let slot = self.slot(self.layer(kind), cell.0);
+        if self.slots[slot] != EMPTY || self.is_void(cell) {
+            return None;
+        }
+        let piece = self.number(cell.0, kind, heading);
+        self.slots[slot] = piece + 1;
+        self.hash ^= feature(cell.0, kind, heading);
+        self.journal.push(Change::Added);
+        Some(PieceId(piece))
+    }
+
+    /// The cell of a piece, `None` where it has left the board.
+    #[inline]
+    pub fn cell_of(&self, piece: PieceId) -> Option<CellId> {
+        let cell = self.pieces[piece.0 as usize].cell;
+        (cell != NOWHERE).then_some(CellId(cell))
+    }
+
+    /// The kind of a piece.
+    #[inline]
+    pub fn kind_of(&self, piece: PieceId) -> KindId {
+        self.pieces[piece.0 as usize].kind
+    }
+
+    /// The heading of a piece.
+    #[inline]
+    pub fn heading_of(&self, piece: PieceId) -> Option<Heading> {
+        self.pieces[piece.0 as usize].heading
+    }
+
+    /// The number of a piece, for tables beside the board.
+    #[inline]
+    pub const fn number_of(piece: PieceId) -> usize {
+        piece.0 as usize
+    }
+
+    /// How many pieces have ever had a number.
+    pub fn numbered(&self) -> usize {
+        self.pieces.len()
+    }
+
+    /// Takes a piece off the board.
+    pub fn remove(&mut self, piece: PieceId) {
+        let Some(cell) = self.cell_of(piece) else { return };
+        self.lift(piece);
+        self.unlist(piece.0);
+        self.journal.push(Change::Removed { piece: piece.0, cell: cell.0 });
+    }
+
+    /// Empties a piece's slot, leaving the piece nowhere; [`Self::put`] ends the move. Not noted in the journal.
+    fn lift(&mut self, piece: PieceId) -> u32 {
+        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
+        let slot = self.slot(self.layer(kind), cell);
+        self.slots[slot] = EMPTY;
+        self.pieces[piece.0 as usize].cell = NOWHERE;
+        self.hash ^= feature(cell, kind, heading);
+        cell
+    }
+
+    fn put(&mut self, piece: PieceId, cell: u32) {
+        let Piece { kind, heading, .. } = self.pieces[piece.0 as usize];
+        let slot = self.slot(self.layer(kind), cell);
+        debug_assert_eq!(self.slots[slot], EMPTY, "two pieces on one layer of a cell");
+        self.slots[slot] = piece.0 + 1;
+        self.pieces[piece.0 as usize].cell = cell;
+        self.hash ^= feature(cell, kind, heading);
+    }
+
+    /// Moves pieces at once: all leave their cells before the first arrives.
+    pub fn shift(&mut self, moves: &[(PieceId, CellId)]) {
+        for (piece, _) in moves {
+            let from = self.lift(*piece);
+            self.journal.push(Change::Lifted { piece: piece.0, cell: from });
+        }
+        for (piece, to) in moves {
+            self.put(*piece, to.0);
+            self.journal.push(Change::Put { piece: piece.0 });
+        }
+    }
+
+    /// Gives a piece a heading.
+    pub fn turn(&mut self, piece: PieceId, heading: Option<Heading>) {
+        let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
+        if cell != NOWHERE && old != heading {
+            self.hash ^= feature(cell, kind, old) ^ feature(cell, kind, heading);
+            self.pieces[piece.0 as usize].heading = heading;
+            self.journal.push(Change::Turned { piece: piece.0, old });
+        }
+    }
+
+    /// Turns a piece into another kind of its layer.
+    pub fn become_kind(&mut self, piece: PieceId, new: KindId) {
+        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
+        if cell == NOWHERE || kind == new || self.layer(kind) != self.layer(new) {
+            return;
+        }
+        self.hash ^= feature(cell, kind, heading) ^ feature(cell, new, heading);
+        self.unlist(piece.0);
+        self.pieces[piece.0 as usize].kind = new;
+        self.list(piece.0);
+        self.journal.push(Change::Became { piece: piece.0, old: kind });
+    }
+
+    /// How many pieces of a kind stand on the board.
+    pub fn count(&self, kind: KindId) -> u32 {
+        let bare = if self.ground == Some(kind) { self.bare } else { 0 };
+        self.by_kind[usize::from(kind.0)].len() as u32 + bare
+    }
+
+    /// Whether a set holds the ground while some of it is bare, so that its pieces are not all listed.
+    fn has_bare(&self, set: &KindSet) -> bool {
+        self.bare > 0 && self.ground.is_some_and(|ground| set.contains(ground))
+    }
+
+    /// The cells in which pieces of a set stand, in reading order, each once.
+    pub fn cells_of(&self, set: &KindSet, into: &mut Vec<CellId>) {
+        into.clear();
+        if self.has_bare(set) {
+            let cells = (0..self.cells()).map(CellId);
+            into.extend(cells.filter(|cell| self.holds(*cell, set)));
+            return;
+        }
+        for kind in set.iter() {
+            let pieces = &self.by_kind[usize::from(kind.0)];
+            into.extend(pieces.iter().map(|piece| CellId(self.pieces[*piece as usize].cell)));
+        }
+        into.sort_unstable();
+        into.dedup();
+    }
+
+    /// How many pieces of a set there are.
+    pub fn count_set(&self, set: &KindSet) -> u32 {
+        set.iter().map(|kind| self.count(kind)).sum()
+    }
+
+    /// Whether a cell holds a piece of a set.
+    pub fn holds(&self, cell: CellId, set: &KindSet) -> bool {
+        (0..self.layers).any(|layer| self.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)))
+    }
+
+    /// Whether a cell is on the board and holds nothing but bare or other ground.
+    pub fn is_empty(&self, cell: CellId) -> bool {
+        !self.is_void(cell)
+            && (0..self.layers).all(|layer| self.kind_at(cell, layer).is_none_or(|kind| Some(kind) == self.ground))
+    }
+
+    /// The kinds in a cell from the top layer down.
+    pub fn kinds_at(&self, cell: CellId) -> impl Iterator<Item = KindId> + '_ {
+        (0..self.layers).rev().filter_map(move |layer| self.kind_at(cell, layer))
+    }
+
+    /// A number that tells states of the board apart.
+    pub const fn hash(&self) -> u64 {
+        self.hash
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn small() -> Board {
+        let mut board = Board::new(Extent { columns: 4, rows: 3 }, 2, vec![0, 1, 1], Some(KindId(0)));
+        for cell in 0..12 {
+            board.lay_ground(CellId(cell));
+        }
+        board.add(CellId(5), KindId(1), Some(Heading::East));
+        board
+    }
+
+    fn picture(board: &Board) -> Vec<(Option<KindId>, Option<Heading>)> {
+        let mut seen = Vec::new();
+        for layer in 0..board.layers() {
+            for cell in 0..board.cells() {
+                let piece = board.known_piece_at(CellId(cell), layer);
+                seen.push((board.kind_at(CellId(cell), layer), piece.and_then(|piece| board.heading_of(piece))));
+            }
+        }
+        seen
+    }
+
+    proptest! {
+        #[test]
+        fn taking_back_restores_every_cell_and_the_hash(steps in proptest::collection::vec((0u8..6, 0u32..12, 0u32..12), 1..60)) {
+            let mut board = small();
+            let (before, hash, mark) = (picture(&board), board.hash(), board.mark());
+            let counts: Vec<u32> = (0..3).map(|kind| board.count(KindId(kind))).collect();
+            for (step, a, b) in steps {
+                let (a, b) = (CellId(a), CellId(b));
+                match step {
+                    0 => { board.add(a, KindId(1), None); }
+                    1 => { board.add(a, KindId(2), Some(Heading::North)); }
+                    2 => { if let Some(piece) = board.piece_at(a, (b.0 % 2) as u8) { board.remove(piece); } }
+                    3 => { if let Some(piece) = board.known_piece_at(a, 1) { board.turn(piece, Some(Heading::West)); } }
+                    4 => { if let Some(piece) = board.known_piece_at(a, 1) { board.become_kind(piece, KindId(2)); } }
+                    _ => {
+                        if let Some(piece) = board.known_piece_at(a, 1)
+                            && board.kind_at(b, 1).is_none()
+                        {
+                            board.shift(&[(piece, b)]);
+                        }
+                    }
+                }
+            }
+            board.take_back(mark);
+            prop_assert_eq!(picture(&board), before);
+            prop_assert_eq!(board.hash(), hash);
+            let after: Vec<u32> = (0..3).map(|kind| board.count(KindId(kind))).collect();
+            prop_assert_eq!(after, counts);
+        }
+    }
+}

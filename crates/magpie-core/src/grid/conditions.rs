@@ -1,0 +1,143 @@
+//! Conditions, sums and cells in words, judged on the board as it stands.
+
+use super::state::Grid;
+use crate::board::{CellId, PieceId};
+use crate::rulebook::{Area, Cond, CountIn, HeadingWord, KindId, SetId, Spot, Sum, Term};
+use crate::space::{Cell, Heading};
+
+/// What a condition may refer to besides the board.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct View {
+    /// The cell entered, left or matched.
+    pub here: Option<CellId>,
+    /// The heading asked for, or the matched piece's own.
+    pub heading: Option<Heading>,
+}
+
+impl Grid {
+    /// Whether a condition of a scenario or an invariant holds now.
+    pub fn holds(&self, cond: &Cond) -> bool {
+        self.cond_holds(cond, &View::default())
+    }
+
+    pub(super) fn cond_holds(&self, cond: &Cond, view: &View) -> bool {
+        match cond {
+            Cond::Or(conds) => conds.iter().any(|cond| self.cond_holds(cond, view)),
+            Cond::And(conds) => conds.iter().all(|cond| self.cond_holds(cond, view)),
+            Cond::Not(cond) => !self.cond_holds(cond, view),
+            Cond::Heading(heading) => view.heading == Some(*heading),
+            Cond::Blocked => self.state.small.blocked,
+            Cond::Spot(spot) => self.spot(spot, view).is_some(),
+            Cond::Beside(one, other) => match (self.spot(one, view), self.spot(other, view)) {
+                (Some(one), Some(other)) => {
+                    let (one, other) = (self.state.board.cell(one), self.state.board.cell(other));
+                    one.column.abs_diff(other.column) + one.row.abs_diff(other.row) == 1
+                }
+                _ => false,
+            },
+            Cond::Compare(left, compare, right) => compare.holds(self.sum(left, view), self.sum(right, view)),
+        }
+    }
+
+    pub(super) fn sum(&self, sum: &Sum, view: &View) -> i64 {
+        sum.0.iter().fold(0_i64, |total, (minus, term)| {
+            let value = self.term(term, view);
+            if *minus { total.saturating_sub(value) } else { total.saturating_add(value) }
+        })
+    }
+
+    fn term(&self, term: &Term, view: &View) -> i64 {
+        match term {
+            Term::Int(value) => *value,
+            Term::Counter(counter) => self.counter(*counter),
+            Term::Count { who, on, within } => self.count(*who, *on, within, view),
+            Term::Matches | Term::Matched => 0,
+        }
+    }
+
+    fn count(&self, who: SetId, on: Option<(bool, SetId)>, within: &CountIn, view: &View) -> i64 {
+        let board = &self.state.board;
+        let set = self.book.set(who);
+        if on.is_none() && matches!(within, CountIn::Area(Area::Map)) {
+            return i64::from(board.count_set(set));
+        }
+        let mut cells = Vec::new();
+        match within {
+            CountIn::Spot(spot) => cells.extend(self.spot(spot, view)),
+            CountIn::Area(_) => board.cells_of(set, &mut cells),
+        }
+        let counted = cells.into_iter().filter(|cell| match within {
+            CountIn::Area(area) => area.contains(board.extent(), board.cell(*cell)),
+            CountIn::Spot(_) => true,
+        });
+        counted.map(|cell| self.count_in_cell(cell, who, on)).sum()
+    }
+
+    /// Pieces of a set in a cell, those only that share it (or do not) with another of a second set.
+    fn count_in_cell(&self, cell: CellId, who: SetId, on: Option<(bool, SetId)>) -> i64 {
+        let board = &self.state.board;
+        let set = self.book.set(who);
+        let layers = 0..board.layers();
+        let counted = layers.clone().filter(|layer| {
+            board.kind_at(cell, *layer).is_some_and(|kind| set.contains(kind))
+                && on.is_none_or(|(wanted, other)| {
+                    let other = self.book.set(other);
+                    let shares = layers.clone().any(|beside| {
+                        beside != *layer && board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind))
+                    });
+                    shares == wanted
+                })
+        });
+        counted.count() as i64
+    }
+
+    /// The first piece of a kind in reading order.
+    pub(super) fn first_of(&self, kind: KindId) -> Option<CellId> {
+        let mut cells = Vec::new();
+        self.state.board.cells_of(&self.book.sets[usize::from(kind.0)], &mut cells);
+        cells.first().copied()
+    }
+
+    /// The cell a spot names, where it is a cell of the board.
+    pub(super) fn spot(&self, spot: &Spot, view: &View) -> Option<CellId> {
+        let board = &self.state.board;
+        let cell = match spot {
+            Spot::Here => view.here,
+            Spot::Tapped | Spot::Dragged | Spot::Dropped => None,
+            Spot::Chosen => self.state.small.chosen,
+            Spot::The(kind) => self.first_of(*kind),
+            Spot::AheadOf(kind) => {
+                let cell = self.first_of(*kind)?;
+                let piece = board.known_piece_at(cell, board.layer(*kind))?;
+                let heading = board.heading_of(piece)?;
+                board.id(self.book.geometry.neighbour(board.cell(cell), heading))
+            }
+            Spot::At(cell) => board.id(*cell),
+        };
+        cell.filter(|cell| !board.is_void(*cell))
+    }
+
+    /// The heading that words give a piece, `None` where they give none.
+    pub(super) fn heading_word(&self, piece: PieceId, word: &HeadingWord, view: &View) -> Option<Heading> {
+        match word {
+            HeadingWord::Compass(heading) => Some(*heading),
+            HeadingWord::Relative(eighths) => Some(self.state.board.heading_of(piece)?.turned(*eighths)),
+            HeadingWord::Toward(spot) => {
+                let goal = self.state.board.cell(self.spot(spot, view)?);
+                let from = self.state.board.cell(self.state.board.cell_of(piece)?);
+                self.toward(from, goal)
+            }
+        }
+    }
+
+    /// Along the axis of the larger distance, ties along the row.
+    fn toward(&self, from: Cell, goal: Cell) -> Option<Heading> {
+        let east = goal.column - from.column;
+        let south = (goal.row - from.row) * self.book.geometry.south();
+        if east.abs() >= south.abs() {
+            Heading::from_screen_step(east, 0)
+        } else {
+            Heading::from_screen_step(0, south)
+        }
+    }
+}

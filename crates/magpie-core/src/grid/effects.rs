@@ -1,0 +1,395 @@
+//! Committing a plan, and the effects and common actions that change pieces and counters.
+
+use super::conditions::View;
+use super::ledger::{CheckKind, Reason, Request, Shoved, Watch};
+use super::plan::{Decided, Member, Step};
+use super::report::ActionReport;
+use super::state::{Ended, Goes, Grid};
+use super::turn::Flow;
+use crate::board::{CellId, PieceId};
+use crate::rulebook::{Act, KindId, Pieces, Place, SetId};
+
+/// The pieces and the cell a rule is about.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Context {
+    /// Asker and occupant, leaver and what stays, or the match; `None` in rules that match nothing.
+    pub matched: Option<(PieceId, Option<PieceId>)>,
+    /// What `here` and `heading` mean.
+    pub view: View,
+}
+
+/// A piece asked for, to be put down when the board has settled.
+#[derive(Clone, Debug)]
+pub struct Spawn {
+    kind: KindId,
+    place: Where,
+}
+
+/// A place that has been looked up as far as it can be.
+#[derive(Clone, Debug)]
+enum Where {
+    Cell(Option<CellId>),
+    Random(Option<SetId>, crate::rulebook::Area),
+}
+
+impl Grid {
+    /// A piece's body asks for a step: planned, committed or refused, with the effects.
+    pub(super) fn ask<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
+        let Some(from) = self.state.board.cell_of(piece) else { return Ok(false) };
+        let kind = self.state.board.kind_of(piece);
+        let granted = self.plan_request::<W>(piece, step);
+        let reason = self.plan.reason;
+        self.last_granted = Some(granted);
+        self.last_refusal = reason;
+        let checks = if W::LEDGER { std::mem::take(&mut self.plan.checks) } else { Vec::new() };
+        let shoved = if W::LEDGER { self.shoved() } else { Vec::new() };
+        let flow = match reason {
+            None => {
+                self.granted_something = true;
+                self.commit(piece, step, watch)
+            }
+            Some(reason) => self.refused(piece, step, &reason, watch),
+        };
+        if W::LEDGER {
+            let to = self.state.board.cell_of(piece).map(|cell| self.state.board.cell(cell));
+            watch.request(Request {
+                kind,
+                from: self.state.board.cell(from),
+                to,
+                heading: step.heading,
+                granted,
+                reason: reason.map(|reason| reason.check),
+                refusal: reason,
+                shoved,
+                checks,
+            });
+        }
+        flow.map(|()| granted)
+    }
+
+    /// The pieces that the plan would move besides the asker.
+    fn shoved(&self) -> Vec<Shoved> {
+        let board = &self.state.board;
+        let others = self.plan.members.iter().filter(|member| member.body > 0 && !member.gone && !member.swapped);
+        others
+            .map(|member| Shoved {
+                kind: board.kind_of(member.piece),
+                from: board.cell(member.from),
+                to: board.cell(member.to),
+            })
+            .collect()
+    }
+
+    fn commit<W: Watch>(&mut self, asker: PieceId, step: Step, watch: &mut W) -> Goes {
+        if self.plan.members.len() == 1 && self.plan.taken.is_empty() && self.plan.decided.is_empty() && !self.tables.offs
+        {
+            let member = self.plan.members[0];
+            self.state.board.shift(&[(asker, member.to)]);
+            if step.heading.is_some() {
+                self.state.board.turn(asker, step.heading);
+            }
+            return Ok(());
+        }
+        let members = std::mem::take(&mut self.plan.members);
+        let mut decided = std::mem::take(&mut self.plan.decided);
+        let offs = if self.tables.offs { self.left_behind(&members, step) } else { Vec::new() };
+        for at in 0..self.plan.taken.len() {
+            self.state.board.remove(self.plan.taken[at]);
+        }
+        let mut moves = std::mem::take(&mut self.moves);
+        moves.clear();
+        for member in &members {
+            if member.gone {
+                self.state.board.remove(member.piece);
+            } else {
+                moves.push((member.piece, member.to));
+            }
+        }
+        self.state.board.shift(&moves);
+        self.moves = moves;
+        if step.heading.is_some() {
+            for member in members.iter().filter(|member| member.body == 0) {
+                self.state.board.turn(member.piece, step.heading);
+            }
+        }
+        let flow = self.after_commit(&offs, &mut decided, step, watch);
+        self.plan.members = members;
+        self.plan.decided = decided;
+        flow
+    }
+
+    fn after_commit<W: Watch>(
+        &mut self,
+        offs: &[(usize, PieceId, PieceId, CellId)],
+        decided: &mut [Decided],
+        step: Step,
+        watch: &mut W,
+    ) -> Goes {
+        let book = self.book.clone();
+        for (off, leaver, stays, here) in offs {
+            let context = Context {
+                matched: Some((*leaver, Some(*stays))),
+                view: View { here: Some(*here), heading: step.heading },
+            };
+            for act in &book.offs[*off].effects {
+                self.act(act, &context, watch)?;
+            }
+        }
+        decided.sort_by_key(|decided| decided.body);
+        for decided in decided.iter() {
+            let effects = &book.meetings[decided.clause as usize].effects;
+            let context = Context {
+                matched: Some((decided.asker, decided.occupant)),
+                view: View { here: Some(decided.here), heading: step.heading },
+            };
+            for act in effects {
+                self.act(act, &context, watch)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// For every piece of the plan that changes its cell, the `off` clauses of what it leaves behind, judged before
+    /// anything has moved.
+    fn left_behind(&mut self, members: &[Member], step: Step) -> Vec<(usize, PieceId, PieceId, CellId)> {
+        let book = self.book.clone();
+        let mut found = Vec::new();
+        let mut order: Vec<&Member> = members.iter().filter(|member| !member.gone && member.from != member.to).collect();
+        order.sort_by_key(|member| member.body);
+        for member in order {
+            for layer in (0..self.state.board.layers()).rev() {
+                let Some(stays) = self.state.board.piece_at(member.from, layer) else { continue };
+                if self.plan.is_leaving(stays) {
+                    continue;
+                }
+                let kinds = (self.state.board.kind_of(member.piece), self.state.board.kind_of(stays));
+                let view = View { here: Some(member.from), heading: step.heading };
+                let fits = book.offs.iter().position(|off| {
+                    book.set(off.who).contains(kinds.0)
+                        && book.set(off.other).contains(kinds.1)
+                        && off.guard.as_ref().is_none_or(|guard| self.cond_holds(guard, &view))
+                });
+                if let Some(off) = fits {
+                    found.push((off, member.piece, stays, member.from));
+                }
+            }
+        }
+        found
+    }
+
+    /// What a refusal does: `bounce` turns the asker, and the effects of the clause that decided happen.
+    fn refused<W: Watch>(&mut self, asker: PieceId, step: Step, reason: &Reason, watch: &mut W) -> Goes {
+        if reason.bounce
+            && let Some(heading) = step.heading
+        {
+            self.state.board.turn(asker, Some(heading.opposite()));
+        }
+        let Some(clause) = reason.clause else { return Ok(()) };
+        let book = self.book.clone();
+        let here = match reason.kind {
+            CheckKind::Meets => self.state.board.id(reason.to),
+            _ => self.state.board.cell_of(reason.asker),
+        };
+        let context = Context {
+            matched: Some((reason.asker, reason.occupant)),
+            view: View { here, heading: step.heading },
+        };
+        for act in &book.meetings[clause].effects {
+            self.act(act, &context, watch)?;
+        }
+        Ok(())
+    }
+
+    /// Does an effect or an action; whether it was granted.
+    pub(super) fn act<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
+        match act {
+            Act::Remove(pieces) => {
+                let pieces = self.pieces(pieces, context);
+                pieces.iter().for_each(|piece| self.state.board.remove(*piece));
+                Ok(!pieces.is_empty())
+            }
+            Act::TurnInto(pieces, kind) => {
+                let pieces = self.pieces(pieces, context);
+                pieces.iter().for_each(|piece| self.state.board.become_kind(*piece, *kind));
+                Ok(!pieces.is_empty())
+            }
+            Act::TurnHeading(pieces, word) => {
+                let mut turned = false;
+                for piece in self.pieces(pieces, context) {
+                    if let Some(heading) = self.heading_word(piece, word, &context.view) {
+                        self.state.board.turn(piece, Some(heading));
+                        turned = true;
+                    }
+                }
+                Ok(turned)
+            }
+            Act::Become(kind) => {
+                let first = context.matched.map(|(first, _)| first);
+                let stands = first.filter(|piece| self.state.board.cell_of(*piece).is_some());
+                if let Some(piece) = stands {
+                    self.state.board.become_kind(piece, *kind);
+                }
+                Ok(stands.is_some())
+            }
+            Act::Place(kind, place) => {
+                let place = self.place(place, context);
+                let cell = self.free_cell(&place);
+                let heading = self.book.kind(*kind).facing;
+                Ok(cell.and_then(|cell| self.state.board.add(cell, *kind, heading)).is_some())
+            }
+            Act::SpawnKind(kind, place) => {
+                let place = self.place(place, context);
+                self.spawns.push(Spawn { kind: *kind, place });
+                Ok(true)
+            }
+            Act::Add(sum, counter) => {
+                let value = self.state.counters[usize::from(counter.0)].saturating_add(self.sum(sum, &context.view));
+                self.set_counter(*counter, value);
+                Ok(true)
+            }
+            Act::Set(counter, sum) => {
+                let value = self.sum(sum, &context.view);
+                self.set_counter(*counter, value);
+                Ok(true)
+            }
+            Act::Signal(text) => {
+                watch.signal(text);
+                self.signals.push(text.clone());
+                Ok(true)
+            }
+            Act::Win | Act::Lose => {
+                let outcome = if matches!(act, Act::Win) { Ended::Won } else { Ended::Lost };
+                self.pending.get_or_insert(outcome);
+                Ok(true)
+            }
+            Act::Restart => Err(Flow::Restart),
+            Act::NextMap => Err(Flow::NextMap),
+            _ => self.action(act, context, watch),
+        }
+    }
+
+    /// The pieces meant, those that still stand on the board, in reading order, the top layer of a cell first.
+    pub(super) fn pieces(&mut self, pieces: &Pieces, context: &Context) -> Vec<PieceId> {
+        let (set, on) = match pieces {
+            Pieces::Matched(set, on) => {
+                let (first, second) = match context.matched {
+                    Some((first, second)) => (Some(first), second),
+                    None => (None, None),
+                };
+                let book = self.book.clone();
+                return [first, second]
+                    .into_iter()
+                    .flatten()
+                    .filter(|piece| {
+                        let board = &self.state.board;
+                        board.cell_of(*piece).is_some_and(|cell| {
+                            book.set(*set).contains(board.kind_of(*piece))
+                                && on.is_none_or(|on| self.shares(*piece, cell, on))
+                        })
+                    })
+                    .collect();
+            }
+            Pieces::Every(set, on) => (*set, *on),
+            Pieces::Active | Pieces::Tapped | Pieces::Dragged | Pieces::Dropped => return Vec::new(),
+            Pieces::Chosen => {
+                let ground = self.book.ground;
+                let cell = self.state.small.chosen;
+                let top = cell.and_then(|cell| {
+                    let board = &self.state.board;
+                    (0..board.layers()).rev().find_map(|layer| {
+                        let piece = board.known_piece_at(cell, layer)?;
+                        (Some(board.kind_of(piece)) != ground).then_some(piece)
+                    })
+                });
+                return top.into_iter().collect();
+            }
+        };
+        let book = self.book.clone();
+        let set = book.set(set);
+        let mut cells = Vec::new();
+        self.state.board.cells_of(set, &mut cells);
+        let mut found = Vec::with_capacity(cells.len());
+        for cell in cells {
+            for layer in (0..self.state.board.layers()).rev() {
+                if self.state.board.kind_at(cell, layer).is_some_and(|kind| set.contains(kind))
+                    && let Some(piece) = self.state.board.piece_at(cell, layer)
+                    && on.is_none_or(|on| self.shares(piece, cell, on))
+                {
+                    found.push(piece);
+                }
+            }
+        }
+        found
+    }
+
+    /// Whether a piece shares its cell with another of a set.
+    pub(super) fn shares(&self, piece: PieceId, cell: CellId, with: SetId) -> bool {
+        let board = &self.state.board;
+        let own = board.layer(board.kind_of(piece));
+        let with = self.book.set(with);
+        (0..board.layers())
+            .any(|layer| layer != own && board.kind_at(cell, layer).is_some_and(|kind| with.contains(kind)))
+    }
+
+    fn place(&self, place: &Place, context: &Context) -> Where {
+        match place {
+            Place::At(spot) => Where::Cell(self.spot(spot, &context.view)),
+            Place::RandomEmpty(on, area) => Where::Random(*on, *area),
+        }
+    }
+
+    /// The cell of a place; a random one takes its draw now.
+    fn free_cell(&mut self, place: &Where) -> Option<CellId> {
+        let (on, area) = match place {
+            Where::Cell(cell) => return *cell,
+            Where::Random(on, area) => (*on, *area),
+        };
+        let board = &self.state.board;
+        let extent = board.extent();
+        let ground = self.book.ground;
+        let empty: Vec<CellId> = (0..board.cells())
+            .map(CellId)
+            .filter(|cell| match on {
+                None => board.is_empty(*cell),
+                Some(on) => {
+                    let on = self.book.set(on);
+                    let mut others = board.kinds_at(*cell).filter(|kind| Some(*kind) != ground || on.contains(*kind));
+                    let first = others.next();
+                    !board.is_void(*cell)
+                        && first.is_some_and(|kind| on.contains(kind))
+                        && others.all(|kind| Some(kind) == ground)
+                }
+            })
+            .filter(|cell| area.contains(extent, board.cell(*cell)))
+            .collect();
+        if empty.is_empty() {
+            return None;
+        }
+        Some(empty[self.state.small.random.below(empty.len() as u32) as usize])
+    }
+
+    /// Puts down what was asked for; a refusal sets `blocked`.
+    pub(super) fn do_spawns<W: Watch>(&mut self, watch: &mut W) {
+        for spawn in std::mem::take(&mut self.spawns) {
+            let random = matches!(spawn.place, Where::Random(..));
+            let cell = self.free_cell(&spawn.place);
+            let heading = self.book.kind(spawn.kind).facing;
+            let made = cell.and_then(|cell| self.state.board.add(cell, spawn.kind, heading));
+            let reason = match (made, cell) {
+                (Some(_), _) => None,
+                (None, None) if random => Some("board full"),
+                (None, None) => Some("no such cell"),
+                (None, Some(_)) => Some("the layer is taken"),
+            };
+            if made.is_none() {
+                self.state.small.blocked = true;
+            }
+            watch.action(ActionReport {
+                action: "spawn",
+                granted: made.is_some(),
+                reason: reason.map(String::from),
+                size: None,
+            });
+        }
+    }
+}

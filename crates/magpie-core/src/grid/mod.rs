@@ -1,0 +1,23 @@
+//! The one that is asked: requests and their answers, turns, settling, outcomes (engine.md, sections 3, 4 and 10).
+
+mod acts;
+mod conditions;
+mod effects;
+mod ledger;
+mod plan;
+mod random;
+mod report;
+mod state;
+mod tables;
+mod turn;
+
+pub use ledger::{Check, CheckKind, Nobody, Reason, Request, Shoved, Watch};
+pub use plan::Step;
+pub use report::{ActionReport, Answer, Recorder};
+pub use state::{Ended, Grid, LayoutError};
+pub use turn::{Preview, Taken};
+
+#[cfg(test)]
+mod reference;
+#[cfg(test)]
+mod tests;

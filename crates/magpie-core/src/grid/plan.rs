@@ -1,0 +1,666 @@
+//! A request: the plan of all moves it would make, committed whole or not at all (engine.md, section 3).
+//!
+//! Bodies that ask within one plan are worked through with a stack of frames, so that a shove of a million in a row
+//! costs no recursion. All lists are kept from one request to the next: after the first turns nothing is allocated.
+
+use super::conditions::View;
+use super::ledger::{Check, CheckKind, Reason, Watch};
+use super::state::Grid;
+use super::tables::{Clause, EDGE, VOID};
+use crate::board::{Board, CellId, PieceId};
+use crate::rulebook::{KindId, PlainVerb, Verb};
+use crate::space::{Cell, Heading};
+
+/// Where a request goes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Step {
+    /// Columns.
+    pub columns: i64,
+    /// Rows, counted the way the rulebook counts them.
+    pub rows: i64,
+    /// The heading, none for a leap.
+    pub heading: Option<Heading>,
+}
+
+impl Step {
+    /// One cell along a heading; `south` is the row step of a step south.
+    pub const fn along(heading: Heading, south: i64) -> Self {
+        let (east, down) = heading.screen_step();
+        Self { columns: east, rows: down * south, heading: Some(heading) }
+    }
+}
+
+/// A piece of a body in the plan.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Member {
+    pub piece: PieceId,
+    pub from: CellId,
+    pub to: CellId,
+    pub body: u32,
+    /// It leaves the board instead of moving.
+    pub gone: bool,
+    /// It changes places with another instead of asking.
+    pub swapped: bool,
+}
+
+/// A meeting that was decided, for its effects.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Decided {
+    pub body: u32,
+    pub clause: u32,
+    pub asker: PieceId,
+    pub occupant: Option<PieceId>,
+    pub here: CellId,
+}
+
+/// How far the plan had come when a `shove` with an `else` was tried.
+#[derive(Clone, Copy, Debug)]
+struct Snapshot {
+    bodies: u32,
+    members: usize,
+    taken: usize,
+    decided: usize,
+    shoved: u32,
+    checks: usize,
+    refused: bool,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Fallback {
+    verb: PlainVerb,
+    clause: Clause,
+    snapshot: Snapshot,
+    occupant: PieceId,
+}
+
+/// A body that is asking.
+#[derive(Clone, Copy, Debug)]
+struct Frame {
+    body: u32,
+    /// The member that asks, and the end of the body's members.
+    member: usize,
+    end: usize,
+    target: CellId,
+    /// Layers of the target still to be looked at, from the top down.
+    layers: u8,
+    looking: bool,
+    refused: bool,
+    /// Most bodies that may have been shoved in the plan.
+    most: u32,
+    limit: u32,
+    fallback: Option<Fallback>,
+}
+
+/// Scratch of a request.
+#[derive(Debug, Default)]
+pub struct Plan {
+    pub(super) members: Vec<Member>,
+    pub(super) taken: Vec<PieceId>,
+    pub(super) decided: Vec<Decided>,
+    pub(super) reason: Option<Reason>,
+    pub(super) checks: Vec<Check>,
+    frames: Vec<Frame>,
+    leaving: Vec<u32>,
+    stamp: u32,
+    bodies: u32,
+    shoved: u32,
+    slots: Vec<(u8, CellId, usize)>,
+    pub(super) step: Option<Step>,
+}
+
+impl Plan {
+    fn begin(&mut self, board: &Board, step: Step) {
+        self.members.clear();
+        self.taken.clear();
+        self.decided.clear();
+        self.checks.clear();
+        self.frames.clear();
+        self.reason = None;
+        self.bodies = 0;
+        self.shoved = 0;
+        self.step = Some(step);
+        if self.leaving.len() < board.numbered() {
+            self.leaving.resize(board.numbered() + 16, 0);
+        }
+        self.stamp = self.stamp.wrapping_add(1);
+        if self.stamp == 0 {
+            self.leaving.fill(0);
+            self.stamp = 1;
+        }
+    }
+
+    pub(super) fn is_leaving(&self, piece: PieceId) -> bool {
+        self.leaving.get(Board::number_of(piece)).is_some_and(|stamp| *stamp == self.stamp)
+    }
+
+    fn leave(&mut self, piece: PieceId) {
+        let at = Board::number_of(piece);
+        if at >= self.leaving.len() {
+            self.leaving.resize(at + 16, 0);
+        }
+        self.leaving[at] = self.stamp;
+    }
+
+    fn stay(&mut self, piece: PieceId) {
+        self.leaving[Board::number_of(piece)] = 0;
+    }
+}
+
+/// What one meeting answers.
+struct Facts {
+    kind: CheckKind,
+    asker: PieceId,
+    from: CellId,
+    to: Cell,
+    occupant: Option<KindId>,
+    met: Option<PieceId>,
+}
+
+impl Grid {
+    /// Works out what a request of a piece's body would do. Nothing on the board changes.
+    pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
+        self.plan.begin(&self.state.board, step);
+        self.push_body(piece, None, u32::MAX, 0);
+        while let Some(frame) = self.plan.frames.last().copied() {
+            if frame.looking {
+                self.look::<W>(frame, step);
+            } else if frame.member < frame.end {
+                self.target::<W>(frame, step);
+            } else {
+                self.pop_body(frame);
+            }
+        }
+        if self.plan.reason.is_none() {
+            self.check_room::<W>();
+        }
+        self.plan.reason.is_none()
+    }
+
+    /// A body joins the plan and asks.
+    fn push_body(&mut self, piece: PieceId, fallback: Option<Fallback>, most: u32, limit: u32) {
+        let Some(from) = self.state.board.cell_of(piece) else { return };
+        let start = self.plan.members.len();
+        let body = self.plan.bodies;
+        self.plan.members.push(Member { piece, from, to: from, body, gone: false, swapped: false });
+        self.plan.bodies += 1;
+        self.plan.leave(piece);
+        let end = self.plan.members.len();
+        self.plan.frames.push(Frame {
+            body,
+            member: start,
+            end,
+            target: from,
+            layers: 0,
+            looking: false,
+            refused: false,
+            most,
+            limit,
+            fallback,
+        });
+    }
+
+    /// Moves on to the next member's target: the arithmetic, the edge, void, and corners.
+    fn target<W: Watch>(&mut self, mut frame: Frame, step: Step) {
+        let member = self.plan.members[frame.member];
+        let from = self.state.board.cell(member.from);
+        let to = Cell::new(from.column + step.columns, from.row + step.rows);
+        let mut facts = Facts {
+            kind: CheckKind::Target,
+            asker: member.piece,
+            from: member.from,
+            to,
+            occupant: None,
+            met: None,
+        };
+        self.note::<W>(&facts, None, None, true);
+        if self.book.corners_closed && step.heading.is_some_and(Heading::is_diagonal) {
+            self.corners::<W>(&mut frame, &facts, step);
+        }
+        let mut target = self.state.board.id(to);
+        facts.kind = CheckKind::Edge;
+        if target.is_some() {
+            self.note::<W>(&facts, None, None, true);
+        } else {
+            let (verb, clause) = self.decide_border(EDGE, &facts);
+            target = self.border::<W>(&mut frame, &facts, verb, clause);
+        }
+        if let Some(cell) = target {
+            facts.to = self.state.board.cell(cell);
+            facts.kind = CheckKind::Void;
+            if self.state.board.is_void(cell) {
+                let (verb, clause) = self.decide_border(VOID, &facts);
+                target = self.border::<W>(&mut frame, &facts, verb, clause);
+            } else {
+                self.note::<W>(&facts, None, None, true);
+            }
+        }
+        match target {
+            Some(cell) => {
+                self.plan.members[frame.member].to = cell;
+                frame.target = cell;
+                frame.layers = self.state.board.layers();
+                frame.looking = true;
+            }
+            None => frame.member += 1,
+        }
+        self.set_frame(frame);
+    }
+
+    fn set_frame(&mut self, frame: Frame) {
+        if let Some(last) = self.plan.frames.last_mut() {
+            *last = frame;
+        }
+    }
+
+    /// The meeting with `edge` or `void`; gives the cell on the far side for `wrap`.
+    fn border<W: Watch>(
+        &mut self,
+        frame: &mut Frame,
+        facts: &Facts,
+        verb: PlainVerb,
+        clause: Option<Clause>,
+    ) -> Option<CellId> {
+        let holds = verb.enters();
+        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, holds);
+        if let Some(clause) = clause {
+            let decided = Decided {
+                body: frame.body,
+                clause: clause.number,
+                asker: facts.asker,
+                occupant: None,
+                here: facts.from,
+            };
+            self.plan.decided.push(decided);
+        }
+        match verb {
+            PlainVerb::Wrap => {
+                let extent = self.state.board.extent();
+                let column = facts.to.column.rem_euclid(i64::from(extent.columns));
+                let row = facts.to.row.rem_euclid(i64::from(extent.rows));
+                self.state.board.id(Cell::new(column, row))
+            }
+            PlainVerb::Perish => {
+                self.perish(frame.body);
+                None
+            }
+            _ => {
+                self.refuse(frame, facts, clause, verb == PlainVerb::Bounce);
+                None
+            }
+        }
+    }
+
+    fn perish(&mut self, body: u32) {
+        for member in self.plan.members.iter_mut().rev() {
+            if member.body == body {
+                member.gone = true;
+            }
+        }
+    }
+
+    fn refuse(&mut self, frame: &mut Frame, facts: &Facts, clause: Option<Clause>, bounce: bool) {
+        frame.refused = true;
+        if self.plan.reason.is_none() {
+            let kind = self.state.board.kind_of(facts.asker);
+            self.plan.reason = Some(Reason {
+                kind: facts.kind,
+                asker: facts.asker,
+                occupant: facts.met,
+                kinds: (kind, facts.occupant),
+                clause: clause.map(|clause| clause.number as usize),
+                bounce: bounce && frame.body == 0,
+                to: facts.to,
+                check: self.plan.checks.len().saturating_sub(1),
+            });
+        }
+    }
+
+    /// Both straight neighbours of a diagonal step.
+    fn corners<W: Watch>(&mut self, frame: &mut Frame, facts: &Facts, step: Step) {
+        let from = self.state.board.cell(facts.from);
+        let neighbours =
+            [Cell::new(from.column + step.columns, from.row), Cell::new(from.column, from.row + step.rows)];
+        for to in neighbours {
+            let mut found = Facts { kind: CheckKind::Corner, to, occupant: None, met: None, ..*facts };
+            let cell = self.state.board.id(to).filter(|cell| !self.state.board.is_void(*cell));
+            let mut closed = cell.is_none();
+            for layer in (0..self.state.board.layers()).rev() {
+                let Some(cell) = cell else { break };
+                let Some(occupant) = self.state.board.piece_at(cell, layer) else { continue };
+                if closed || self.plan.is_leaving(occupant) {
+                    continue;
+                }
+                let (verb, _) = self.decide(facts.asker, occupant, cell, step);
+                if matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce)) {
+                    closed = true;
+                    found.occupant = Some(self.state.board.kind_of(occupant));
+                    found.met = Some(occupant);
+                }
+            }
+            if closed {
+                self.note::<W>(&found, None, None, false);
+                self.refuse(frame, &found, None, false);
+            }
+        }
+    }
+
+    /// The next piece in the target, from the top layer down.
+    fn look<W: Watch>(&mut self, mut frame: Frame, step: Step) {
+        let Some(layer) = frame.layers.checked_sub(1) else {
+            frame.looking = false;
+            frame.member += 1;
+            self.set_frame(frame);
+            return;
+        };
+        frame.layers = layer;
+        self.set_frame(frame);
+        let Some(kind) = self.state.board.kind_at(frame.target, layer) else { return };
+        let member = self.plan.members[frame.member];
+        if self.state.board.known_piece_at(frame.target, layer).is_some_and(|piece| self.plan.is_leaving(piece)) {
+            return;
+        }
+        let to = self.state.board.cell(frame.target);
+        let (verb, clause) = self.decide_kind(member.piece, kind, frame.target, step);
+        let plain_pass = clause.is_none() && verb == Verb::Plain(PlainVerb::Pass);
+        if plain_pass && !W::LEDGER {
+            return;
+        }
+        if plain_pass && Some(kind) == self.book.ground {
+            // Nobody needs to be told that the ground carries.
+            return;
+        }
+        let Some(occupant) = self.state.board.piece_at(frame.target, layer) else { return };
+        let facts = Facts {
+            kind: CheckKind::Meets,
+            asker: member.piece,
+            from: member.from,
+            to,
+            occupant: Some(kind),
+            met: Some(occupant),
+        };
+        self.meet::<W>(frame, &facts, verb, clause);
+    }
+
+    /// Applies the verb of a meeting.
+    fn meet<W: Watch>(&mut self, frame: Frame, facts: &Facts, verb: Verb, clause: Option<Clause>) {
+        let Some(occupant) = facts.met else { return };
+        let Verb::Shove { up_to, otherwise } = verb else {
+            if let Verb::Plain(verb) = verb {
+                self.plain::<W>(frame, facts, verb, clause);
+            }
+            return;
+        };
+        let snapshot = self.snapshot();
+        self.note::<W>(facts, Some(verb), clause, true);
+        self.decided(frame.body, facts, clause);
+        let own = up_to.map_or(u32::MAX, |most| self.plan.shoved.saturating_add(most));
+        let (most, limit) =
+            if own <= frame.most { (own, up_to.unwrap_or(frame.limit)) } else { (frame.most, frame.limit) };
+        let fallback = match (otherwise, clause) {
+            (Some(verb), Some(clause)) => Some(Fallback { verb, clause, snapshot, occupant }),
+            _ => None,
+        };
+        if self.plan.shoved >= most {
+            let mut frame = frame;
+            let found = Facts { kind: CheckKind::Limit, ..*facts };
+            self.note_limit::<W>(&found, limit);
+            match fallback {
+                Some(fallback) => {
+                    self.abandon(&fallback);
+                    self.plain::<W>(frame, facts, fallback.verb, clause);
+                }
+                None => {
+                    self.refuse(&mut frame, &found, None, false);
+                    self.set_frame(frame);
+                }
+            }
+            return;
+        }
+        self.plan.shoved += 1;
+        self.push_body(occupant, fallback, most, limit);
+    }
+
+    fn decided(&mut self, body: u32, facts: &Facts, clause: Option<Clause>) {
+        if let Some(clause) = clause
+            && let Some(here) = self.state.board.id(facts.to)
+        {
+            let decided =
+                Decided { body, clause: clause.number, asker: facts.asker, occupant: facts.met, here };
+            self.plan.decided.push(decided);
+        }
+    }
+
+    fn plain<W: Watch>(&mut self, mut frame: Frame, facts: &Facts, verb: PlainVerb, clause: Option<Clause>) {
+        let Some(occupant) = facts.met else { return };
+        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, super::ledger::holds(verb));
+        if !verb.enters() {
+            self.refuse(&mut frame, facts, clause, verb == PlainVerb::Bounce);
+            self.set_frame(frame);
+            return;
+        }
+        self.decided(frame.body, facts, clause);
+        match verb {
+            PlainVerb::Swap => {
+                let (from, to) = (frame.target, facts.from);
+                let body = self.plan.bodies;
+                self.plan.bodies += 1;
+                self.plan.leave(occupant);
+                // The asker's own members stay together: the exchanged piece stands behind them.
+                self.plan.members.push(Member { piece: occupant, from, to, body, gone: false, swapped: true });
+            }
+            PlainVerb::Take => {
+                self.plan.leave(occupant);
+                self.plan.taken.push(occupant);
+            }
+            PlainVerb::Perish => self.perish(frame.body),
+            PlainVerb::Clash => {
+                self.plan.leave(occupant);
+                self.plan.taken.push(occupant);
+                self.perish(frame.body);
+            }
+            _ => {}
+        }
+    }
+
+    fn snapshot(&self) -> Snapshot {
+        Snapshot {
+            bodies: self.plan.bodies,
+            members: self.plan.members.len(),
+            taken: self.plan.taken.len(),
+            decided: self.plan.decided.len(),
+            shoved: self.plan.shoved,
+            checks: self.plan.checks.len(),
+            refused: self.plan.reason.is_some(),
+        }
+    }
+
+    /// A body has asked for all its members; a refusal goes to who shoved it, unless there is an `else`.
+    fn pop_body(&mut self, frame: Frame) {
+        self.plan.frames.pop();
+        if !frame.refused {
+            return;
+        }
+        match frame.fallback {
+            None => {
+                if let Some(parent) = self.plan.frames.last_mut() {
+                    parent.refused = true;
+                }
+            }
+            Some(fallback) => {
+                self.abandon(&fallback);
+                let Some(parent) = self.plan.frames.last().copied() else { return };
+                let member = self.plan.members[parent.member];
+                let facts = Facts {
+                    kind: CheckKind::Meets,
+                    asker: member.piece,
+                    from: member.from,
+                    to: self.state.board.cell(parent.target),
+                    occupant: Some(self.state.board.kind_of(fallback.occupant)),
+                    met: Some(fallback.occupant),
+                };
+                self.retry(parent, &facts, &fallback);
+            }
+        }
+    }
+
+    fn retry(&mut self, parent: Frame, facts: &Facts, fallback: &Fallback) {
+        if self.plan.checks.is_empty() {
+            self.plain::<super::ledger::Nobody>(parent, facts, fallback.verb, Some(fallback.clause));
+        } else {
+            self.plain::<super::report::Recorder>(parent, facts, fallback.verb, Some(fallback.clause));
+        }
+    }
+
+    /// Takes a branch of the plan back.
+    fn abandon(&mut self, fallback: &Fallback) {
+        let snapshot = fallback.snapshot;
+        while self.plan.members.len() > snapshot.members {
+            if let Some(member) = self.plan.members.pop() {
+                self.plan.stay(member.piece);
+            }
+        }
+        while self.plan.taken.len() > snapshot.taken {
+            if let Some(piece) = self.plan.taken.pop() {
+                self.plan.stay(piece);
+            }
+        }
+        self.plan.decided.truncate(snapshot.decided);
+        self.plan.bodies = snapshot.bodies;
+        self.plan.shoved = snapshot.shoved;
+        for check in &mut self.plan.checks[snapshot.checks..] {
+            check.abandoned = true;
+        }
+        if !snapshot.refused {
+            self.plan.reason = None;
+        }
+    }
+
+    /// Two pieces of the plan on one layer of a cell, or one where a staying piece of its layer stands.
+    fn check_room<W: Watch>(&mut self) {
+        let mut slots = std::mem::take(&mut self.plan.slots);
+        slots.clear();
+        for (at, member) in self.plan.members.iter().enumerate().filter(|(_, member)| !member.gone) {
+            slots.push((self.state.board.layer(self.state.board.kind_of(member.piece)), member.to, at));
+        }
+        if slots.len() > 1 {
+            slots.sort_unstable();
+        }
+        let mut clash = None;
+        for (at, (layer, cell, member)) in slots.iter().enumerate() {
+            let twin = slots.get(at + 1).filter(|next| next.0 == *layer && next.1 == *cell);
+            if let Some(twin) = twin {
+                clash = Some((*member.max(&twin.2), Some(self.plan.members[*member.min(&twin.2)].piece)));
+                break;
+            }
+            let stays = self.state.board.known_piece_at(*cell, *layer).filter(|piece| !self.plan.is_leaving(*piece));
+            let bare = stays.is_none() && self.state.board.known_piece_at(*cell, *layer).is_none();
+            if stays.is_some() || (bare && self.state.board.kind_at(*cell, *layer).is_some()) {
+                clash = Some((*member, stays));
+                break;
+            }
+        }
+        self.plan.slots = slots;
+        let Some((member, met)) = clash else { return };
+        let member = self.plan.members[member];
+        let facts = Facts {
+            kind: CheckKind::Room,
+            asker: member.piece,
+            from: member.from,
+            to: self.state.board.cell(member.to),
+            occupant: met.map(|piece| self.state.board.kind_of(piece)),
+            met,
+        };
+        self.note::<W>(&facts, None, None, false);
+        let mut frame = Frame {
+            body: u32::MAX,
+            member: 0,
+            end: 0,
+            target: member.to,
+            layers: 0,
+            looking: false,
+            refused: false,
+            most: 0,
+            limit: 0,
+            fallback: None,
+        };
+        self.refuse(&mut frame, &facts, None, false);
+    }
+
+    fn note<W: Watch>(&mut self, facts: &Facts, verb: Option<Verb>, clause: Option<Clause>, holds: bool) {
+        if W::LEDGER {
+            let check = Check {
+                kind: facts.kind,
+                holds,
+                abandoned: false,
+                asker: self.state.board.kind_of(facts.asker),
+                from: self.state.board.cell(facts.from),
+                to: facts.to,
+                occupant: facts.occupant,
+                verb,
+                clause: clause.map(|clause| clause.number as usize),
+                limit: 0,
+            };
+            self.plan.checks.push(check);
+        }
+    }
+
+    fn note_limit<W: Watch>(&mut self, facts: &Facts, limit: u32) {
+        self.note::<W>(facts, None, None, false);
+        if W::LEDGER
+            && let Some(check) = self.plan.checks.last_mut()
+        {
+            check.limit = limit;
+        }
+    }
+
+    /// The first clause that fits a meeting with the edge or void.
+    fn decide_border(&self, border: u32, facts: &Facts) -> (PlainVerb, Option<Clause>) {
+        let kind = self.state.board.kind_of(facts.asker);
+        let step = self.plan.step;
+        for clause in &self.tables.clauses[usize::from(kind.0)] {
+            if clause.met == border && self.guard_holds(clause, facts.asker, facts.from, step) {
+                let verb = if let Verb::Plain(verb) = clause.verb { verb } else { PlainVerb::Stop };
+                return (verb, Some(*clause));
+            }
+        }
+        (PlainVerb::Stop, None)
+    }
+
+    fn decide(&mut self, asker: PieceId, occupant: PieceId, cell: CellId, step: Step) -> (Verb, Option<Clause>) {
+        self.decide_kind(asker, self.state.board.kind_of(occupant), cell, step)
+    }
+
+    /// The first clause that fits a meeting with a piece, or the default.
+    #[inline]
+    fn decide_kind(&self, asker: PieceId, occupant: KindId, here: CellId, step: Step) -> (Verb, Option<Clause>) {
+        let board = &self.state.board;
+        let kind = board.kind_of(asker);
+        let same = board.layer(kind) == board.layer(occupant);
+        for clause in &self.tables.clauses[usize::from(kind.0)] {
+            if clause.met < VOID
+                && self.book.sets[clause.met as usize].contains(occupant)
+                && clause.layers.is_none_or(|wanted| wanted == same)
+                && self.guard_holds(clause, asker, here, Some(step))
+            {
+                return (clause.verb, Some(*clause));
+            }
+        }
+        (Verb::Plain(if same { PlainVerb::Stop } else { PlainVerb::Pass }), None)
+    }
+
+    #[inline]
+    fn guard_holds(
+        &self,
+        clause: &Clause,
+        asker: PieceId,
+        here: CellId,
+        step: Option<Step>,
+    ) -> bool {
+        if !clause.guarded {
+            return true;
+        }
+        let Some(cond) = &self.book.meetings[clause.number as usize].guard else { return true };
+        let heading = step.and_then(|step| step.heading).or_else(|| self.state.board.heading_of(asker));
+        self.cond_holds(cond, &View { here: Some(here), heading, ..View::default() })
+    }
+}

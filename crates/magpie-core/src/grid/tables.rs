@@ -1,0 +1,72 @@
+//! Rules arranged for quick answers.
+
+use crate::rulebook::{Met, Rulebook, Trigger, Verb};
+
+/// A clause as the planner looks it up.
+#[derive(Clone, Copy, Debug)]
+pub struct Clause {
+    /// Its number among the rulebook's meetings.
+    pub number: u32,
+    /// What is met, by set number; `EDGE` and `VOID` stand for themselves.
+    pub met: u32,
+    /// Pairs of one layer only, of different layers only, or all.
+    pub layers: Option<bool>,
+    /// It has a condition.
+    pub guarded: bool,
+    /// What it answers.
+    pub verb: Verb,
+}
+
+/// The set number that stands for the edge.
+pub const EDGE: u32 = u32::MAX;
+/// The set number that stands for void.
+pub const VOID: u32 = u32::MAX - 1;
+
+/// Rules by who asks.
+#[derive(Clone, Debug)]
+pub struct Tables {
+    /// Meetings by the asker's kind, in file order.
+    pub clauses: Vec<Vec<Clause>>,
+    /// Whether there are `off` clauses.
+    pub offs: bool,
+    /// Rules that act after each input turn in which something was granted.
+    pub each_turn: Vec<usize>,
+    /// Rules that act when a map begins.
+    pub start: Vec<usize>,
+}
+
+/// Most entries of the meeting table.
+const MOST: usize = 16_000_000;
+
+impl Tables {
+    /// Arranges the rules of a rulebook; `None` where there are too many for so many kinds.
+    pub fn new(book: &Rulebook) -> Option<Self> {
+        let mut clauses = vec![Vec::new(); book.kinds.len()];
+        let mut entries = 0;
+        for (number, meeting) in book.meetings.iter().enumerate() {
+            let met = match meeting.met {
+                Met::Pieces(set) => set.0,
+                Met::Edge => EDGE,
+                Met::Void => VOID,
+            };
+            let clause = Clause {
+                number: number as u32,
+                met,
+                layers: meeting.layers,
+                guarded: meeting.guard.is_some(),
+                verb: meeting.verb,
+            };
+            for kind in book.set(meeting.who).iter() {
+                entries += 1;
+                if entries > MOST {
+                    return None;
+                }
+                clauses[usize::from(kind.0)].push(clause);
+            }
+        }
+        let of = |trigger: &Trigger| {
+            (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect::<Vec<_>>()
+        };
+        Some(Self { clauses, offs: !book.offs.is_empty(), each_turn: of(&Trigger::EachTurn), start: of(&Trigger::Start) })
+    }
+}

@@ -1,0 +1,377 @@
+//! Turns: rules that act, settling, outcomes (engine.md, section 4).
+
+use super::conditions::View;
+use super::effects::Context;
+use super::ledger::{Nobody, Reason, Watch};
+use super::plan::Step;
+use super::report::{Answer, Recorder};
+use super::state::{Ended, Goes, Grid};
+use crate::board::{CellId, PieceId};
+use crate::rulebook::{KindSet, Match, SetId, Trigger};
+use crate::space::{Cell, Heading};
+use crate::tape::Input;
+use std::collections::HashSet;
+
+/// Most passes of one settling.
+const PASSES: usize = 10_000;
+
+/// Why a turn ends before its time.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Flow {
+    /// The map begins again.
+    Restart,
+    /// The next map begins.
+    NextMap,
+    /// The rules do not come to rest.
+    NeverSettles,
+}
+
+/// What became of an input.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Taken {
+    /// It did something and belongs on the tape.
+    Yes,
+    /// It did nothing.
+    No,
+}
+
+/// What a request would answer now.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Preview {
+    /// The heading asked for.
+    pub heading: Heading,
+    /// Whether it would be granted.
+    pub granted: bool,
+    /// Where the asker would stand, `None` when it would be gone.
+    pub to: Option<Cell>,
+    /// Why it would be refused.
+    pub refusal: Option<Reason>,
+    /// How many pieces it would shove.
+    pub shoved: usize,
+}
+
+impl Grid {
+    /// Plays one input. `undo` is none of these: it is [`Grid::undo`].
+    pub fn input<W: Watch>(&mut self, input: &Input, watch: &mut W) -> Taken {
+        let over = matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless;
+        match input {
+            Input::Undo => {
+                return if self.undo() { Taken::Yes } else { Taken::No };
+            }
+            Input::Restart => {
+                self.remember();
+                self.leave_map(false, watch);
+            }
+            Input::Next => {
+                if self.state.small.outcome != Some(Ended::Won) || !self.has_next_map() {
+                    return Taken::No;
+                }
+                self.remember();
+                self.leave_map(true, watch);
+            }
+            _ if over => return Taken::No,
+            Input::Wait(ms) => {
+                self.remember();
+                self.state.small.clock += ms;
+            }
+            Input::Key(key) => {
+                self.remember();
+                self.turn(&Trigger::Key(key.clone()), watch);
+            }
+            Input::Tap(_) => {
+                self.remember();
+                self.turn(&Trigger::Tap(None), watch);
+            }
+            Input::Drag(..) => {
+                self.remember();
+                self.turn(&Trigger::Drag(None, None), watch);
+            }
+        }
+        Taken::Yes
+    }
+
+    /// Plays one input and tells what it did: one answer for every turn in it.
+    pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>) {
+        let mut recorder = Recorder::default();
+        let taken = self.input(input, &mut recorder);
+        let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
+        if taken == Taken::No || !is_turn {
+            return (taken, Vec::new());
+        }
+        let mut answer = recorder.answer;
+        answer.turn = answer.feeding.is_empty().then_some(self.state.small.turns);
+        answer.input = input.to_string();
+        answer.outcome = self.state.small.outcome;
+        answer.broken = self.broken();
+        (taken, vec![answer])
+    }
+
+    /// The first invariant that does not hold, by its number.
+    pub fn broken(&self) -> Option<usize> {
+        self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
+    }
+
+    fn turn<W: Watch>(&mut self, trigger: &Trigger, watch: &mut W) {
+        if self.state.small.outcome == Some(Ended::NeverSettles) {
+            self.state.small.outcome = None;
+        }
+        let before = self.moment();
+        self.granted_something = false;
+        self.signals.clear();
+        self.state.small.turns += 1;
+        let book = self.book.clone();
+        let rules: Vec<usize> =
+            (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect();
+        let flow = self.act_and_settle(&rules, watch);
+        match flow {
+            Ok(()) => self.state.small.blocked = false,
+            Err(Flow::Restart) => self.leave_map(false, watch),
+            Err(Flow::NextMap) => self.next_or_win(watch),
+            Err(Flow::NeverSettles) => {
+                let clock = self.state.small.clock;
+                self.take_back(before);
+                self.state.small.clock = clock;
+                self.state.small.outcome = Some(Ended::NeverSettles);
+                self.spawns.clear();
+                self.signals.clear();
+                self.pending = None;
+            }
+        }
+    }
+
+    fn next_or_win<W: Watch>(&mut self, watch: &mut W) {
+        if self.has_next_map() {
+            self.leave_map(true, watch);
+        } else {
+            self.state.small.outcome = Some(Ended::Won);
+            self.state.small.blocked = false;
+        }
+    }
+
+    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], watch: &mut W) -> Goes {
+        self.fire(rules, &Context::default(), watch)?;
+        if self.granted_something {
+            self.state.small.moves += 1;
+            let each = self.tables.clone();
+            self.fire(&each.each_turn, &Context::default(), watch)?;
+        }
+        self.settle_all(watch)?;
+        self.outcomes(watch)
+    }
+
+    /// Does the actions of rules in file order; all guards are judged before the first of them acts.
+    pub(super) fn fire<W: Watch>(&mut self, rules: &[usize], context: &Context, watch: &mut W) -> Goes {
+        let book = self.book.clone();
+        let mut fitting: Vec<usize> = Vec::with_capacity(rules.len());
+        for rule in rules {
+            let guard = book.inputs[*rule].guard.as_ref();
+            if guard.is_none_or(|guard| self.cond_holds(guard, &context.view)) {
+                fitting.push(*rule);
+            }
+        }
+        for rule in fitting {
+            // Each list is done only where the last action of the one before was refused.
+            for list in &book.inputs[rule].actions {
+                let mut granted = true;
+                for act in list {
+                    granted = self.act(act, context, watch)?;
+                }
+                if granted {
+                    break;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Settles, puts down what was spawned, and settles again.
+    pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
+        let mut passes = 0;
+        loop {
+            self.settle(&mut passes, watch)?;
+            if self.spawns.is_empty() {
+                return Ok(());
+            }
+            self.do_spawns(watch);
+        }
+    }
+
+    fn settle<W: Watch>(&mut self, passes: &mut usize, watch: &mut W) -> Goes {
+        let book = self.book.clone();
+        if book.whens.is_empty() {
+            return Ok(());
+        }
+        let mut seen: HashSet<u64> = HashSet::new();
+        let mut fired: Vec<usize> = Vec::new();
+        loop {
+            fired.clear();
+            for (number, when) in book.whens.iter().enumerate() {
+                if let Match::On { who, on } = when.what {
+                    let before = self.hash();
+                    let acted = self.apply(number, who, on, watch)?;
+                    if acted && self.hash() != before {
+                        fired.push(number);
+                    }
+                }
+            }
+            if fired.is_empty() {
+                return Ok(());
+            }
+            *passes += 1;
+            if *passes >= PASSES || !seen.insert(self.hash()) {
+                watch.never_settled(&fired);
+                return Err(Flow::NeverSettles);
+            }
+        }
+    }
+
+    /// A `when WHO [on WHO]` rule on all its matches as they stand when its turn comes; whether it did anything.
+    fn apply<W: Watch>(
+        &mut self,
+        number: usize,
+        who: SetId,
+        on: Option<SetId>,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
+        let book = self.book.clone();
+        let when = &book.whens[number];
+        let matches = self.matches(who, on);
+        let mut acted = false;
+        for (first, second) in matches {
+            let board = &self.state.board;
+            let Some(cell) = board.cell_of(first) else { continue };
+            let stands = book.set(who).contains(board.kind_of(first))
+                && match (second, on) {
+                    (Some(second), Some(on)) => {
+                        board.cell_of(second) == Some(cell) && book.set(on).contains(board.kind_of(second))
+                    }
+                    _ => true,
+                };
+            let view = View { here: Some(cell), heading: board.heading_of(first) };
+            if !stands || when.guard.as_ref().is_some_and(|guard| !self.cond_holds(guard, &view)) {
+                continue;
+            }
+            acted = true;
+            let context = Context { matched: Some((first, second)), view };
+            for act in &when.effects {
+                self.act(act, &context, watch)?;
+            }
+        }
+        Ok(acted)
+    }
+
+    /// Pieces of a set, each with every other piece of a second set in its cell: reading order, top layer first.
+    fn matches(
+        &mut self,
+        who: SetId,
+        on: Option<SetId>,
+    ) -> Vec<(PieceId, Option<PieceId>)> {
+        let book = self.book.clone();
+        let set = book.set(who);
+        let mut cells = std::mem::take(&mut self.match_cells);
+        // The rarer of the two is looked for.
+        let board = &self.state.board;
+        match on.map(|on| book.set(on)) {
+            Some(other) if board.count_set(other) < board.count_set(set) => board.cells_of(other, &mut cells),
+            _ => board.cells_of(set, &mut cells),
+        }
+        let mut found = Vec::new();
+        for cell in &cells {
+            for layer in (0..self.state.board.layers()).rev() {
+                if !self.state.board.kind_at(*cell, layer).is_some_and(|kind| set.contains(kind)) {
+                    continue;
+                }
+                match on.map(|on| book.set(on)) {
+                    None => found.extend(self.state.board.piece_at(*cell, layer).map(|piece| (piece, None))),
+                    Some(other) => self.matches_in_cell(*cell, layer, other, &mut found),
+                }
+            }
+        }
+        self.match_cells = cells;
+        found
+    }
+
+    fn matches_in_cell(
+        &mut self,
+        cell: CellId,
+        layer: u8,
+        other: &KindSet,
+        found: &mut Vec<(PieceId, Option<PieceId>)>,
+    ) {
+        for beside in (0..self.state.board.layers()).rev() {
+            let fits = beside != layer
+                && self.state.board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind));
+            if fits
+                && let Some(first) = self.state.board.piece_at(cell, layer)
+                && let Some(second) = self.state.board.piece_at(cell, beside)
+            {
+                found.push((first, Some(second)));
+            }
+        }
+    }
+
+    /// `win` and `lose`: effects first, then the clauses in file order; the first that holds ends the game.
+    fn outcomes<W: Watch>(&mut self, watch: &mut W) -> Goes {
+        if let Some(outcome) = self.pending.take() {
+            self.state.small.outcome = Some(outcome);
+            return Ok(());
+        }
+        let book = self.book.clone();
+        let Some(clause) = book.outcomes.iter().find(|clause| self.holds(&clause.cond)) else { return Ok(()) };
+        self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
+        for act in &clause.effects {
+            self.act(act, &Context::default(), watch)?;
+        }
+        self.do_spawns(watch);
+        self.pending = None;
+        Ok(())
+    }
+
+    /// What a piece's request would answer now; nothing changes.
+    pub fn preview(&mut self, piece: PieceId, heading: Heading) -> Preview {
+        let step = Step::along(heading, self.book.geometry.south());
+        let granted = self.plan_request::<Nobody>(piece, step);
+        let asker = self.plan.members.first().filter(|member| !member.gone);
+        Preview {
+            heading,
+            granted,
+            to: asker.map(|member| self.state.board.cell(member.to)),
+            refusal: self.plan.reason,
+            shoved: self.plan.members.iter().filter(|member| member.body > 0 && !member.swapped).count(),
+        }
+    }
+
+    /// Asks for a step of the topmost piece that a set covers in a cell, outside any turn.
+    pub fn request<W: Watch>(&mut self, piece: PieceId, heading: Heading, watch: &mut W) -> bool {
+        let step = Step::along(heading, self.book.geometry.south());
+        self.ask(piece, step, watch).unwrap_or(false)
+    }
+
+    /// The pieces the player moves, in reading order.
+    pub fn controlled(&self) -> Vec<PieceId> {
+        let board = &self.state.board;
+        let mut found = Vec::new();
+        let mut cells = Vec::new();
+        for control in &self.book.controls {
+            let set = self.book.set(control.who);
+            board.cells_of(set, &mut cells);
+            for cell in &cells {
+                for layer in (0..board.layers()).rev() {
+                    let piece = board.known_piece_at(*cell, layer);
+                    found.extend(piece.filter(|piece| set.contains(board.kind_of(*piece)) && !found.contains(piece)));
+                }
+            }
+        }
+        found
+    }
+
+    /// What was told to the outside in the last turn.
+    pub fn signals(&self) -> &[String] {
+        &self.signals
+    }
+
+    /// Whether the last request was granted, and why not.
+    pub const fn last_request(&self) -> (Option<bool>, Option<Reason>) {
+        (self.last_granted, self.last_refusal)
+    }
+}

@@ -1,0 +1,330 @@
+//! Drawings, filled maps, maps from files, shapes.
+
+use super::super::diagnostic::{Code, Diagnostic, Span};
+use super::super::layout::Drawing;
+use super::super::model::{KindId, Map, MapCells};
+use super::super::syntax::{MapBody, Name, Num, Who};
+use super::super::{LARGEST_FILE, MOST_CELLS};
+use super::sections::Draft;
+use super::{Checker, NO_KIND};
+use crate::space::Extent;
+use std::collections::HashMap;
+
+/// Collects the cells of a map by the sorts of cell there are.
+#[derive(Default)]
+struct Legend {
+    entries: Vec<Option<Vec<KindId>>>,
+    known: HashMap<Option<Vec<KindId>>, u16>,
+}
+
+impl Legend {
+    fn entry(&mut self, kinds: Option<Vec<KindId>>) -> u16 {
+        if let Some(at) = self.known.get(&kinds) {
+            return *at;
+        }
+        let at = self.entries.len().min(usize::from(u16::MAX)) as u16;
+        self.known.insert(kinds.clone(), at);
+        self.entries.push(kinds);
+        at
+    }
+}
+
+impl Checker<'_> {
+    pub(super) fn map(&mut self, draft: &Draft, title: &Name, body: &MapBody) -> Option<Map> {
+        let (extent, cells) = match body {
+            MapBody::Drawn(drawing) => self.drawn(drawing)?,
+            MapBody::Filled { columns, rows, of, scatter } => {
+                let extent = self.extent(columns, rows);
+                let of = self.kind_made(of);
+                let scatter = scatter.as_ref().map(|(share, kind)| (self.per_cent(share), self.kind_made(kind)));
+                if of == NO_KIND || scatter.is_some_and(|(_, kind)| kind == NO_KIND) {
+                    return None;
+                }
+                (extent?, MapCells::Filled { of, scatter })
+            }
+            MapBody::File { path, columns } => self.map_file(draft, path, columns.as_ref())?,
+        };
+        if let (MapBody::Drawn(drawing), Some((columns, rows))) = (body, draft.board)
+            && (i64::from(extent.columns), i64::from(extent.rows)) != (columns, rows)
+        {
+            let span = drawing.rows.first().map_or(title.span, |row| row.span);
+            let message = format!(
+                "this map has {} x {} cells, and `board` promises {columns} x {rows}",
+                extent.columns, extent.rows
+            );
+            self.report(span, Code::RaggedDrawing, message);
+        }
+        Some(Map { title: title.text.clone(), extent, cells })
+    }
+
+    /// Columns and rows of a board: at least one cell, at most so many.
+    pub(super) fn extent(&mut self, columns: &Num, rows: &Num) -> Option<Extent> {
+        let (c, r) = (columns.int.unwrap_or(0), rows.int.unwrap_or(0));
+        for (number, value) in [(columns, c), (rows, r)] {
+            if value < 1 {
+                let message = format!("`{}` is out of range: a board has at least one cell", number.text);
+                self.report(number.span, Code::OutOfRange, message);
+            }
+        }
+        if c < 1 || r < 1 {
+            return None;
+        }
+        if c.saturating_mul(r) > i128::from(MOST_CELLS) {
+            self.too_large(columns.span, &format!("{} x {}", columns.text, rows.text));
+            return None;
+        }
+        Some(Extent { columns: c as u32, rows: r as u32 })
+    }
+
+    fn too_large(&mut self, span: Span, size: &str) {
+        let message = format!("a board of {size} cells is too large: at most 4,194,304 cells, such as 2048 x 2048");
+        self.report(span, Code::MapTooLarge, message);
+    }
+
+    pub(super) fn characters(&self, span: Span) -> u32 {
+        self.source[span.start..span.end].chars().count() as u32
+    }
+
+    /// Columns and rows of a drawing; what is wrong with it is reported.
+    pub(super) fn drawn_extent(&mut self, drawing: &Drawing) -> Option<Extent> {
+        let Some(first) = drawing.rows.first() else {
+            let span = Span::new(drawing.header_end, drawing.header_end);
+            self.report_help(span, Code::DrawingMissing, "the rows of the drawing are missing", "indent them below");
+            return None;
+        };
+        let width = drawing.rows.iter().map(|row| row.lead as u64 + u64::from(self.characters(row.span))).max()?;
+        let rows = drawing.rows.len() as u64;
+        if width.saturating_mul(rows) > MOST_CELLS {
+            self.too_large(first.span, &format!("{width} x {rows}"));
+            return None;
+        }
+        Some(Extent { columns: width as u32, rows: rows as u32 })
+    }
+
+    pub(super) fn drawn(&mut self, drawing: &Drawing) -> Option<(Extent, MapCells)> {
+        let extent = self.drawn_extent(drawing)?;
+        let mut legend = Legend::default();
+        let void = legend.entry(None);
+        let mut cells = Vec::with_capacity(extent.cells() as usize);
+        let mut by_glyph: HashMap<char, u16> = HashMap::from([(' ', void), ('\t', void)]);
+        by_glyph.insert('_', legend.entry(Some(Vec::new())));
+        let source = self.source;
+        for row in &drawing.rows {
+            let start = cells.len();
+            cells.resize(start + row.lead, void);
+            for (at, glyph) in source[row.span.start..row.span.end].char_indices() {
+                let entry = match by_glyph.get(&glyph) {
+                    Some(entry) => *entry,
+                    None => {
+                        let at = row.span.start + at;
+                        let kinds = self.glyph(glyph, Span::new(at, at + glyph.len_utf8()));
+                        let entry = legend.entry(Some(kinds));
+                        by_glyph.insert(glyph, entry);
+                        entry
+                    }
+                };
+                cells.push(entry);
+            }
+            cells.resize(start + extent.columns as usize, void);
+        }
+        Some((extent, MapCells::Legend { cells, entries: legend.entries }))
+    }
+
+    /// What a glyph stands for; nothing for an unknown one, which is reported.
+    fn glyph(&mut self, glyph: char, span: Span) -> Vec<KindId> {
+        if let Some(kinds) = self.names.glyphs.get(&glyph) {
+            for kind in kinds {
+                if let Some(made) = self.made.get_mut(usize::from(kind.0)) {
+                    *made = true;
+                }
+            }
+            return kinds.clone();
+        }
+        if !self.names.glyph_lost && !glyph.is_control() {
+            self.found.push(
+                Diagnostic::new(span, Code::UnknownGlyph, format!("no kind has the glyph `{glyph}`"))
+                    .help("declare it in `kinds` or with `glyph`; a blank is void and `_` an empty cell"),
+            );
+        }
+        Vec::new()
+    }
+
+    pub(super) fn kind_of_shapes(&mut self, of: &Who) -> KindId {
+        match of {
+            Who::Named(name) => self.kind_made(name),
+            Who::Any(span) => {
+                self.report(*span, Code::WrongName, "a shape is made of one kind");
+                NO_KIND
+            }
+        }
+    }
+
+    /// The pieces of a shape's drawing, columns east and lines south.
+    pub(super) fn shape_cells(&mut self, name: &Name, drawing: &Drawing) -> Option<Vec<(u32, u32)>> {
+        self.drawn_extent(drawing)?;
+        let mut cells = Vec::new();
+        let mut unknown: Vec<char> = Vec::new();
+        let source = self.source;
+        for (y, row) in drawing.rows.iter().enumerate() {
+            for (x, (at, glyph)) in source[row.span.start..row.span.end].char_indices().enumerate() {
+                match glyph {
+                    'X' => cells.push((row.lead as u32 + x as u32, y as u32)),
+                    '.' => {}
+                    ' ' | '\t' => {}
+                    _ if unknown.contains(&glyph) => {}
+                    _ => {
+                        unknown.push(glyph);
+                        let at = row.span.start + at;
+                        let span = Span::new(at, at + glyph.len_utf8());
+                        let message = format!("`{glyph}` cannot stand in a shape");
+                        self.report_help(span, Code::UnknownGlyph, message, "`X` is a piece, `.` a blank");
+                    }
+                }
+            }
+        }
+        if !unknown.is_empty() {
+            return None;
+        }
+        if !connected(&cells) {
+            let message = format!("the pieces of the shape `{}` do not hang together", name.text);
+            self.report_help(name.span, Code::ShapeNotConnected, message, "join them by their edges");
+            return None;
+        }
+        Some(cells)
+    }
+
+    fn map_file(&mut self, draft: &Draft, path: &Name, columns: Option<&Num>) -> Option<(Extent, MapCells)> {
+        let columns = match columns {
+            Some(number) => Some(self.int(number, 1, i128::from(MOST_CELLS), "1 to 4,194,304") as usize),
+            None => None,
+        };
+        let rows = match (self.loader)(&path.text).and_then(|bytes| fields(&bytes)) {
+            Ok(rows) => rows,
+            Err(problem) => {
+                self.report(path.span, Code::MapFile, format!("`{}`: {problem}", path.text));
+                return None;
+            }
+        };
+        let rows: Vec<Vec<String>> = match columns {
+            None => rows,
+            Some(columns) => {
+                let flat: Vec<String> = rows.concat();
+                if flat.is_empty() || flat.len() % columns != 0 {
+                    let message = format!("`{}` holds {} fields, which {columns} does not divide", path.text, flat.len());
+                    self.report(path.span, Code::MapFile, message);
+                    return None;
+                }
+                flat.chunks(columns).map(<[String]>::to_vec).collect()
+            }
+        };
+        let width = rows.iter().map(Vec::len).max().unwrap_or(0);
+        if width == 0 {
+            self.report(path.span, Code::MapFile, format!("`{}` holds no cell", path.text));
+            return None;
+        }
+        if (width as u64).saturating_mul(rows.len() as u64) > MOST_CELLS {
+            self.too_large(path.span, &format!("{width} x {}", rows.len()));
+            return None;
+        }
+        let extent = Extent { columns: width as u32, rows: rows.len() as u32 };
+        let mut legend = Legend::default();
+        let void = legend.entry(None);
+        let mut cells = Vec::with_capacity(extent.cells() as usize);
+        let mut known: HashMap<String, u16> = HashMap::new();
+        for (line, row) in rows.iter().enumerate() {
+            for field in row {
+                let entry = match known.get(field) {
+                    Some(entry) => *entry,
+                    None => match self.field(draft, field) {
+                        Ok(kinds) => {
+                            let entry = legend.entry(kinds);
+                            known.insert(field.clone(), entry);
+                            entry
+                        }
+                        Err(problem) => {
+                            let message = format!("`{}`, row {}: {problem}", path.text, line + 1);
+                            self.report(path.span, Code::MapFile, message);
+                            return None;
+                        }
+                    },
+                };
+                cells.push(entry);
+            }
+            cells.resize((line + 1) * width, void);
+        }
+        Some((extent, MapCells::Legend { cells, entries: legend.entries }))
+    }
+
+    /// What a field of a delimited file stands for; `None` is void.
+    fn field(&mut self, draft: &Draft, field: &str) -> Result<Option<Vec<KindId>>, String> {
+        let field = field.trim();
+        if field.is_empty() {
+            return Ok(None);
+        }
+        let kinds = if let Some((_, kinds)) =
+            field.parse::<i64>().ok().and_then(|number| draft.numbers.iter().find(|(known, _)| *known == number))
+        {
+            kinds.clone()
+        } else {
+            let mut chars = field.chars();
+            match (chars.next(), chars.next()) {
+                (Some('_'), None) => Vec::new(),
+                (Some(glyph), None) if self.names.glyphs.contains_key(&glyph) => self.names.glyphs[&glyph].clone(),
+                _ => self.field_kinds(field)?,
+            }
+        };
+        for kind in &kinds {
+            if let Some(made) = self.made.get_mut(usize::from(kind.0)) {
+                *made = true;
+            }
+        }
+        Ok(Some(kinds))
+    }
+
+    fn field_kinds(&self, field: &str) -> Result<Vec<KindId>, String> {
+        let shown: String = field.chars().filter(|c| !c.is_control()).take(40).collect();
+        field
+            .split('+')
+            .map(|part| {
+                let at = self.names.kinds.iter().position(|(name, _)| name.text == part.trim());
+                at.map(|at| KindId(at as u16))
+                    .ok_or_else(|| format!("`{shown}` is no declared `number`, no glyph and no kind"))
+            })
+            .collect()
+    }
+}
+
+/// The fields of a delimited file: tab where its first line has one, else `;`, else `,`.
+fn fields(bytes: &[u8]) -> Result<Vec<Vec<String>>, String> {
+    if bytes.len() > LARGEST_FILE {
+        return Err("the file is larger than 16 MiB".into());
+    }
+    let text = std::str::from_utf8(bytes).map_err(|_| String::from("the file is no UTF-8"))?;
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+    let first = text.lines().next().unwrap_or_default();
+    let delimiter = [b'\t', b';'].into_iter().find(|mark| first.as_bytes().contains(mark)).unwrap_or(b',');
+    let mut reader = csv::ReaderBuilder::new()
+        .has_headers(false)
+        .flexible(true)
+        .delimiter(delimiter)
+        .from_reader(text.as_bytes());
+    reader
+        .records()
+        .map(|record| match record {
+            Ok(record) => Ok(record.iter().map(String::from).collect()),
+            Err(error) => Err(error.to_string()),
+        })
+        .collect()
+}
+
+fn connected(cells: &[(u32, u32)]) -> bool {
+    let Some(first) = cells.first() else { return false };
+    let mut left: std::collections::HashSet<(u32, u32)> = cells.iter().copied().collect();
+    left.remove(first);
+    let mut open = vec![*first];
+    while let Some((x, y)) = open.pop() {
+        let around = [(x.wrapping_sub(1), y), (x + 1, y), (x, y.wrapping_sub(1)), (x, y + 1)];
+        open.extend(around.into_iter().filter(|next| left.remove(next)));
+    }
+    left.is_empty()
+}

@@ -1,0 +1,483 @@
+//! Who is declared, and what a name means.
+
+use super::super::diagnostic::{Code, Diagnostic, Span, nearest};
+use super::super::model::{Counter, CounterId, CounterRead, KindId, KindSet, SetId};
+use super::super::parser::Salvaged;
+use super::super::syntax::{ActNode, Actions, Name, RuleNode, SectionNode, Who};
+use super::{Checker, NO_KIND, NO_SET};
+use std::collections::HashMap;
+
+/// Counters that every game has.
+const GIVEN: [(&str, CounterRead); 3] =
+    [("moves", CounterRead::Moves), ("turns", CounterRead::Turns), ("clock", CounterRead::Clock)];
+
+/// The tables of names.
+#[derive(Default)]
+pub struct Names {
+    pub kinds: Vec<(Name, bool)>,
+    kind_of: HashMap<String, KindId>,
+    groups: HashMap<String, usize>,
+    group_members: Vec<(Name, Vec<Name>)>,
+    group_sets: Vec<Option<SetId>>,
+    pub layers: Vec<String>,
+    counters: HashMap<String, CounterId>,
+    counter_values: Vec<Counter>,
+    pub timers: Vec<(String, i64)>,
+    pub shapes: Vec<String>,
+    pub sets: Vec<KindSet>,
+    pub any: Option<SetId>,
+    pub glyphs: HashMap<char, Vec<KindId>>,
+    /// Some glyph is unknown because its statement could not be read.
+    pub glyph_lost: bool,
+    maps: HashMap<String, usize>,
+    scenarios: HashMap<String, ()>,
+}
+
+impl Names {
+    pub fn counter_list(&self) -> Vec<Counter> {
+        self.counter_values.clone()
+    }
+
+    pub fn map_of_title(&self, title: &str) -> Option<usize> {
+        self.maps.get(title).copied()
+    }
+
+    fn who_names(&self) -> impl Iterator<Item = &str> {
+        self.kinds.iter().map(|(name, _)| name.text.as_str()).chain(self.groups.keys().map(String::as_str))
+    }
+
+    /// Groups and their sets, in the order of the file.
+    pub fn group_list(&self) -> Vec<(String, SetId)> {
+        self.group_members
+            .iter()
+            .zip(&self.group_sets)
+            .filter_map(|((name, _), set)| set.map(|set| (name.text.clone(), set)))
+            .collect()
+    }
+}
+
+impl Checker<'_> {
+    /// Declares all names, so that they can be used before.
+    pub(super) fn declare(&mut self) {
+        self.declare_layers();
+        let sections = &self.parsed.sections;
+        for section in sections {
+            match &section.node {
+                SectionNode::Kinds(lines) => {
+                    for line in lines {
+                        self.declare_kind(&line.name, false);
+                    }
+                }
+                SectionNode::Group { name, members } => self.declare_group(name, members.clone()),
+                SectionNode::Counter { name, value } => {
+                    let start = value.as_ref().map_or(0, super::super::model::whole);
+                    self.declare_counter(name, start);
+                }
+                SectionNode::Timer { name, ms } => {
+                    let ms = super::super::model::whole(ms);
+                    self.declare_timer(name, ms);
+                }
+                SectionNode::Shapes { shapes, .. } => {
+                    for (name, _) in shapes {
+                        self.declare_shape(name);
+                    }
+                }
+                SectionNode::Map { title, .. } => {
+                    let number = self.names.maps.len();
+                    if self.names.maps.insert(title.text.clone(), number).is_some() {
+                        self.repeated(title, "a map of this title");
+                    }
+                }
+                SectionNode::Scenario { title, .. } => {
+                    if self.names.scenarios.insert(title.text.clone(), ()).is_some() {
+                        self.repeated(title, "a scenario of this title");
+                    }
+                }
+                _ => {}
+            }
+        }
+        self.declare_salvaged();
+        self.declare_made_counters();
+        self.build_sets();
+        self.made = vec![false; self.names.kinds.len()];
+    }
+
+    fn repeated(&mut self, name: &Name, what: &str) {
+        self.report_help(
+            name.span,
+            Code::RepeatedName,
+            format!("there is {what} already: `{}`", name.text),
+            "choose another name",
+        );
+    }
+
+    fn declare_layers(&mut self) {
+        let declared = self.parsed.sections.iter().find_map(|section| match &section.node {
+            SectionNode::Layers(names) => Some(names.clone()),
+            _ => None,
+        });
+        let salvaged: Vec<Name> = self
+            .parsed
+            .salvaged
+            .iter()
+            .filter_map(|found| if let Salvaged::Layer(name) = found { Some(name.clone()) } else { None })
+            .collect();
+        let Some(names) = declared else {
+            let plain = ["floor", "mark", "body"].map(String::from);
+            self.names.layers = if salvaged.is_empty() {
+                plain.into()
+            } else {
+                salvaged.into_iter().map(|name| name.text).filter(|text| text != ",").collect()
+            };
+            return;
+        };
+        for name in names {
+            if self.names.layers.contains(&name.text) {
+                self.repeated(&name, "a layer of this name");
+            } else {
+                self.names.layers.push(name.text);
+            }
+        }
+    }
+
+    fn declare_kind(&mut self, name: &Name, broken: bool) {
+        if self.names.kind_of.contains_key(&name.text) || self.names.groups.contains_key(&name.text) {
+            self.repeated(name, "a kind or group of this name");
+            return;
+        }
+        let id = KindId(self.names.kinds.len().min(usize::from(u16::MAX) - 1) as u16);
+        if self.names.kinds.len() >= usize::from(u16::MAX) - 1 {
+            self.report(name.span, Code::OutOfRange, "a rulebook may hold 65,534 kinds");
+            return;
+        }
+        self.names.kind_of.insert(name.text.clone(), id);
+        self.names.kinds.push((name.clone(), broken));
+    }
+
+    fn declare_group(&mut self, name: &Name, members: Vec<Name>) {
+        if self.names.kind_of.contains_key(&name.text) || self.names.groups.contains_key(&name.text) {
+            self.repeated(name, "a kind or group of this name");
+            return;
+        }
+        self.names.groups.insert(name.text.clone(), self.names.group_members.len());
+        self.names.group_members.push((name.clone(), members));
+    }
+
+    fn declare_counter(&mut self, name: &Name, start: i64) {
+        if GIVEN.iter().any(|(given, _)| *given == name.text) || self.names.counters.contains_key(&name.text) {
+            self.repeated(name, "a counter of this name");
+            return;
+        }
+        self.make_counter(&name.text, start);
+    }
+
+    fn make_counter(&mut self, name: &str, start: i64) {
+        let id = CounterId(self.names.counter_values.len().min(usize::from(u16::MAX)) as u16);
+        self.names.counters.insert(name.into(), id);
+        self.names.counter_values.push(Counter { name: name.into(), start });
+    }
+
+    fn declare_timer(&mut self, name: &Name, ms: i64) {
+        if name.text == "turn" || self.names.timers.iter().any(|(timer, _)| *timer == name.text) {
+            self.repeated(name, "a timer of this name");
+            return;
+        }
+        self.names.timers.push((name.text.clone(), ms));
+    }
+
+    fn declare_shape(&mut self, name: &Name) {
+        if self.names.shapes.contains(&name.text) {
+            self.repeated(name, "a shape of this name");
+            return;
+        }
+        self.names.shapes.push(name.text.clone());
+    }
+
+    fn declare_salvaged(&mut self) {
+        for found in self.parsed.salvaged.clone() {
+            match found {
+                Salvaged::Kind(name, glyph) => {
+                    if !self.names.kind_of.contains_key(&name.text) {
+                        self.declare_kind(&name, true);
+                    }
+                    match (glyph, self.names.kind_of.get(&name.text)) {
+                        (Some(glyph), Some(id)) => {
+                            self.names.glyphs.entry(glyph).or_insert_with(|| vec![*id]);
+                        }
+                        _ => self.names.glyph_lost = true,
+                    }
+                }
+                Salvaged::Glyph(Some(glyph)) => {
+                    self.names.glyphs.entry(glyph).or_default();
+                }
+                Salvaged::Glyph(None) => self.names.glyph_lost = true,
+                Salvaged::Group(name) if !self.names.groups.contains_key(&name.text) => {
+                    self.declare_group(&name, Vec::new());
+                }
+                Salvaged::Counter(name) if !self.names.counters.contains_key(&name.text) => {
+                    self.make_counter(&name.text, 0);
+                }
+                Salvaged::Timer(name) if !self.names.timers.iter().any(|(timer, _)| *timer == name.text) => {
+                    self.names.timers.push((name.text, 1));
+                }
+                Salvaged::Shape(name) if !self.names.shapes.contains(&name.text) => self.names.shapes.push(name.text),
+                Salvaged::Map(title) => {
+                    let number = self.names.maps.len();
+                    self.names.maps.entry(title.text).or_insert(number);
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Counters that some rule adds to or sets.
+    fn declare_made_counters(&mut self) {
+        let sections = &self.parsed.sections;
+        for section in sections {
+            let SectionNode::Rules(rules) = &section.node else { continue };
+            for rule in rules {
+                let mut made = |name: &Name| {
+                    let given = GIVEN.iter().any(|(given, _)| *given == name.text);
+                    if !given && !self.names.counters.contains_key(&name.text) {
+                        self.make_counter(&name.text, 0);
+                    }
+                };
+                let mut each = |acts: &[super::super::syntax::Act]| {
+                    for act in acts {
+                        if let ActNode::Add(_, name) | ActNode::Set(name, _) = &act.node {
+                            made(name);
+                        }
+                    }
+                };
+                match &rule.node {
+                    RuleNode::Into { effects, .. }
+                    | RuleNode::Off { effects, .. }
+                    | RuleNode::When { effects, .. }
+                    | RuleNode::Outcome { effects, .. } => each(effects),
+                    RuleNode::Each { actions, .. } | RuleNode::On { actions, .. } => {
+                        let lists: &Actions = actions;
+                        lists.iter().for_each(|acts| each(acts));
+                    }
+                    RuleNode::Invariant { .. } => {}
+                }
+            }
+        }
+    }
+
+    fn build_sets(&mut self) {
+        let kinds = self.names.kinds.len();
+        for at in 0..kinds {
+            let name = self.names.kinds[at].0.text.clone();
+            self.names.sets.push(KindSet::new(&name, [KindId(at as u16)]));
+        }
+        let ground = self.nodes().find_map(|(_, node)| match node {
+            SectionNode::Ground(name) => self.names.kind_of.get(&name.text).copied(),
+            _ => None,
+        });
+        let all = (0..kinds).map(|at| KindId(at as u16)).filter(|kind| Some(*kind) != ground);
+        self.names.any = Some(SetId(self.names.sets.len() as u32));
+        self.names.sets.push(KindSet::new("any", all));
+        self.names.group_sets = vec![None; self.names.group_members.len()];
+        for at in 0..self.names.group_members.len() {
+            let name = self.names.group_members[at].0.text.clone();
+            let mut seen = vec![false; self.names.group_members.len()];
+            let mut members = Vec::new();
+            self.collect(at, at, &mut seen, &mut members);
+            let id = SetId(self.names.sets.len() as u32);
+            self.names.sets.push(KindSet::new(&name, members));
+            self.names.group_sets[at] = Some(id);
+        }
+    }
+
+    /// Adds the kinds of a group and the groups in it; mistakes are reported for the group's own members.
+    fn collect(&mut self, top: usize, group: usize, seen: &mut [bool], into: &mut Vec<KindId>) {
+        let mut open = vec![group];
+        while let Some(group) = open.pop() {
+            if std::mem::replace(&mut seen[group], true) {
+                continue;
+            }
+            for member in self.names.group_members[group].1.clone() {
+                if let Some(kind) = self.names.kind_of.get(&member.text) {
+                    into.push(*kind);
+                } else if let Some(inner) = self.names.groups.get(&member.text).copied() {
+                    if group == top && self.contains_itself(top, inner) {
+                        let message = format!("the group `{}` contains itself", self.names.group_members[top].0.text);
+                        self.report(member.span, Code::WrongName, message);
+                    }
+                    open.push(inner);
+                } else if group == top {
+                    self.unknown(&member, "kind or group", true);
+                }
+            }
+        }
+    }
+
+    fn contains_itself(&self, top: usize, from: usize) -> bool {
+        let mut seen = vec![false; self.names.group_members.len()];
+        let mut open = vec![from];
+        while let Some(group) = open.pop() {
+            if group == top {
+                return true;
+            }
+            if !std::mem::replace(&mut seen[group], true) {
+                let members = &self.names.group_members[group].1;
+                open.extend(members.iter().filter_map(|member| self.names.groups.get(&member.text)));
+            }
+        }
+        false
+    }
+
+    fn unknown(&mut self, name: &Name, what: &str, groups: bool) {
+        let help = if groups {
+            nearest(&name.text, self.names.who_names())
+        } else {
+            nearest(&name.text, self.names.kinds.iter().map(|(name, _)| name.text.as_str()))
+        };
+        let mistake = Diagnostic::new(name.span, Code::UnknownName, format!("`{}` is no {what}", name.text));
+        self.found.push(mistake.maybe_help(help));
+    }
+
+    fn unknown_of<'s>(&mut self, name: &Name, what: &str, candidates: impl IntoIterator<Item = &'s str>) {
+        let mistake = Diagnostic::new(name.span, Code::UnknownName, format!("`{}` is no {what}", name.text));
+        self.found.push(mistake.maybe_help(nearest(&name.text, candidates)));
+    }
+
+    /// One kind.
+    pub(super) fn kind(&mut self, name: &Name) -> KindId {
+        if let Some(kind) = self.names.kind_of.get(&name.text) {
+            return *kind;
+        }
+        if self.names.groups.contains_key(&name.text) {
+            self.report_help(
+                name.span,
+                Code::WrongName,
+                format!("`{}` is a group, and one kind is needed here", name.text),
+                "name one of its kinds",
+            );
+        } else {
+            self.unknown(name, "kind", false);
+        }
+        NO_KIND
+    }
+
+    /// A kind that this place brings onto the board.
+    pub(super) fn kind_made(&mut self, name: &Name) -> KindId {
+        let kind = self.kind(name);
+        if let Some(made) = self.made.get_mut(usize::from(kind.0)) {
+            *made = true;
+        }
+        kind
+    }
+
+    /// A kind or a group.
+    pub(super) fn set_of_name(&mut self, name: &Name) -> SetId {
+        if let Some(kind) = self.names.kind_of.get(&name.text) {
+            return SetId(u32::from(kind.0));
+        }
+        if let Some(group) = self.names.groups.get(&name.text) {
+            return self.names.group_sets[*group].unwrap_or(NO_SET);
+        }
+        self.unknown(name, "kind or group", true);
+        NO_SET
+    }
+
+    /// `any`, a kind or a group.
+    pub(super) fn set(&mut self, who: &Who) -> SetId {
+        match who {
+            Who::Any(_) => self.names.any.unwrap_or(NO_SET),
+            Who::Named(name) => self.set_of_name(name),
+        }
+    }
+
+    /// The kinds of a set, nothing for one that could not be resolved.
+    pub(super) fn kinds_of(&self, set: SetId) -> Vec<KindId> {
+        self.names.sets.get(set.0 as usize).map_or_else(Vec::new, |set| set.iter().collect())
+    }
+
+    /// A counter that is read.
+    pub(super) fn counter_read(&mut self, name: &Name) -> CounterRead {
+        if let Some((_, given)) = GIVEN.iter().find(|(given, _)| *given == name.text) {
+            return *given;
+        }
+        if let Some(id) = self.names.counters.get(&name.text) {
+            let id = *id;
+            self.used.read(id, name.span);
+            return CounterRead::Own(id);
+        }
+        let candidates: Vec<String> =
+            self.names.counters.keys().cloned().chain(GIVEN.iter().map(|(given, _)| String::from(*given))).collect();
+        self.unknown_of(name, "counter", candidates.iter().map(String::as_str));
+        CounterRead::Moves
+    }
+
+    /// A counter that is changed.
+    pub(super) fn counter_made(&mut self, name: &Name) -> CounterId {
+        if GIVEN.iter().any(|(given, _)| *given == name.text) {
+            let message = format!("`{}` counts by itself and cannot be set", name.text);
+            self.report_help(name.span, Code::WrongName, message, "use a counter of your own");
+            return CounterId(0);
+        }
+        let id = self.names.counters.get(&name.text).copied().unwrap_or(CounterId(0));
+        self.used.set(id);
+        id
+    }
+
+    /// A layer's number.
+    pub(super) fn layer(&mut self, name: &Name) -> u8 {
+        if let Some(at) = self.names.layers.iter().position(|layer| *layer == name.text) {
+            return at as u8;
+        }
+        let layers = self.names.layers.clone();
+        self.unknown_of(name, "layer", layers.iter().map(String::as_str));
+        u8::MAX
+    }
+
+    /// A timer's number.
+    pub(super) fn timer(&mut self, name: &Name) -> Option<u16> {
+        if let Some(at) = self.names.timers.iter().position(|(timer, _)| *timer == name.text) {
+            return Some(at as u16);
+        }
+        let timers: Vec<String> =
+            self.names.timers.iter().map(|(timer, _)| timer.clone()).chain(["turn".into()]).collect();
+        self.unknown_of(name, "timer", timers.iter().map(String::as_str));
+        None
+    }
+
+    /// A shape's number.
+    pub(super) fn shape(&mut self, name: &Name) -> Option<u16> {
+        if let Some(at) = self.names.shapes.iter().position(|shape| *shape == name.text) {
+            return Some(at as u16);
+        }
+        let shapes = self.names.shapes.clone();
+        self.unknown_of(name, "shape", shapes.iter().map(String::as_str));
+        None
+    }
+
+    /// The number of the map of a title.
+    pub(super) fn map_number(&mut self, title: &Name) -> Option<usize> {
+        let found = self.names.map_of_title(&title.text);
+        if found.is_none() {
+            let titles: Vec<String> = self.names.maps.keys().cloned().collect();
+            self.unknown_of(title, "title of a map", titles.iter().map(String::as_str));
+        }
+        found
+    }
+
+    /// The name of a palette colour.
+    pub(super) fn palette(&mut self, name: &Name) -> String {
+        const PALETTE: [&str; 12] = [
+            "ink", "ash", "slate", "bone", "teal", "moss", "amber", "copper", "rose", "plum", "sky", "sand",
+        ];
+        if !PALETTE.contains(&name.text.as_str()) {
+            self.unknown_of(name, "colour of the palette", PALETTE);
+        }
+        name.text.clone()
+    }
+
+    /// The words of a span, blanks folded.
+    pub(super) fn words(&self, span: Span) -> String {
+        let text = self.source.get(span.start..span.end).unwrap_or_default();
+        let plain = text.lines().map(|line| line.split("//").next().unwrap_or_default());
+        plain.flat_map(str::split_whitespace).collect::<Vec<_>>().join(" ")
+    }
+}

@@ -1,0 +1,506 @@
+//! The numbers of the grid, kinds, and the other statements outside rules and scenarios.
+
+use super::super::diagnostic::{Code, Span};
+use super::super::model::{
+    Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail, whole,
+};
+use super::super::syntax::{
+    ControlWith, Key, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode,
+};
+use super::{Checker, NO_KIND};
+use crate::space::{Button, Fit, Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};
+
+/// What the sections give, before rules.
+pub struct Draft {
+    title: String,
+    geometry: Geometry,
+    corners_closed: bool,
+    seed: u64,
+    view: Option<View>,
+    ground: Option<KindId>,
+    kinds: Vec<Kind>,
+    glyphs: Vec<(char, Vec<KindId>)>,
+    trails: Vec<Trail>,
+    glides: Vec<Glide>,
+    shapes: Vec<Shape>,
+    controls: Vec<Control>,
+    paces: Vec<Pace>,
+    maps: Vec<Map>,
+    pub numbers: Vec<(i64, Vec<KindId>)>,
+    pub board: Option<(i64, i64)>,
+    window: Option<(Span, Span, (f64, f64))>,
+    equal_steps: Vec<(Num, SpeedUnit)>,
+    pub unbuilt: Vec<(Span, String)>,
+}
+
+impl Checker<'_> {
+    pub(super) fn sections(&mut self) -> Draft {
+        let mut draft = Draft {
+            title: String::new(),
+            geometry: Geometry::of_cells(1.0, 1.0),
+            corners_closed: false,
+            seed: 1,
+            view: None,
+            ground: None,
+            kinds: Vec::new(),
+            glyphs: Vec::new(),
+            trails: Vec::new(),
+            glides: Vec::new(),
+            shapes: Vec::new(),
+            controls: Vec::new(),
+            paces: Vec::new(),
+            maps: Vec::new(),
+            numbers: Vec::new(),
+            board: None,
+            window: None,
+            equal_steps: Vec::new(),
+            unbuilt: Vec::new(),
+        };
+        let parsed = self.parsed;
+        let broken: Vec<KindId> = (0..self.names.kinds.len())
+            .filter(|at| self.names.kinds[*at].1)
+            .map(|at| KindId(at as u16))
+            .collect();
+        self.kinds(&mut draft, parsed.sections.iter().map(|section| &section.node));
+        for _ in &broken {
+            draft.kinds.push(Kind {
+                name: String::new(),
+                glyph: '?',
+                layer: u8::MAX,
+                colour: Colour::Named("bone".into()),
+                facing: None,
+                hotspot: None,
+            });
+        }
+        for section in &parsed.sections {
+            self.number_section(&mut draft, &section.node, section.word);
+            self.piece_section(&mut draft, &section.node, section.word);
+        }
+        self.whole_numbers(&draft);
+        for section in &parsed.sections {
+            match &section.node {
+                SectionNode::Map { title, body } => {
+                    if let Some(map) = self.map(&draft, title, body) {
+                        draft.maps.push(map);
+                    }
+                }
+                SectionNode::Shapes { of, shapes } => {
+                    let kind = self.kind_of_shapes(of);
+                    for (name, drawing) in shapes {
+                        if let Some(shape) = self.shape_drawing(kind, name, drawing) {
+                            draft.shapes.push(shape);
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+        draft
+    }
+
+    fn kinds<'n>(&mut self, draft: &mut Draft, nodes: impl Iterator<Item = &'n SectionNode>) {
+        let mut seen: Vec<&str> = Vec::new();
+        for node in nodes {
+            let SectionNode::Kinds(lines) = node else { continue };
+            for line in lines {
+                if seen.contains(&line.name.text.as_str()) {
+                    continue;
+                }
+                seen.push(&line.name.text);
+                let kind = self.kind_line(line, KindId(draft.kinds.len() as u16));
+                draft.kinds.push(kind);
+            }
+        }
+    }
+
+    fn kind_line(&mut self, line: &KindLine, id: KindId) -> Kind {
+        let glyph = line.glyph.text.chars().next().unwrap_or('?');
+        self.declare_glyph(glyph, line.glyph.span, vec![id]);
+        for again in [line.facing.get(1).map(|found| found.0), line.hotspot.get(1).map(|found| found.0)] {
+            if let Some(span) = again {
+                self.report(span, Code::RepeatedSection, format!("`{}` has this already", line.name.text));
+            }
+        }
+        Kind {
+            name: line.name.text.clone(),
+            glyph,
+            layer: self.layer(&line.layer),
+            colour: line.colour.as_ref().map_or(Colour::Named("bone".into()), |colour| self.colour(colour)),
+            facing: line.facing.first().map(|(_, heading)| *heading),
+            hotspot: line.hotspot.first().map(|(_, at)| self.place(at)),
+        }
+    }
+
+    fn declare_glyph(&mut self, glyph: char, span: Span, kinds: Vec<KindId>) {
+        if self.names.glyphs.get(&glyph).is_some_and(|found| !found.is_empty() && *found != kinds) {
+            self.report_help(
+                span,
+                Code::RepeatedGlyph,
+                format!("the glyph `{glyph}` has a meaning already"),
+                "choose another character",
+            );
+        } else {
+            self.names.glyphs.insert(glyph, kinds);
+        }
+    }
+
+    fn colour(&mut self, colour: &Name) -> Colour {
+        let quoted = self.source.as_bytes().get(colour.span.start) == Some(&b'"');
+        if !quoted {
+            return Colour::Named(self.palette(colour));
+        }
+        let part = |at: usize| colour.text.get(at..at + 2).and_then(|hex| u8::from_str_radix(hex, 16).ok());
+        let hex = colour.text.len() == 7
+            && colour.text.starts_with('#')
+            && colour.text[1..].bytes().all(|byte| byte.is_ascii_hexdigit());
+        match (hex, part(1), part(3), part(5)) {
+            (true, Some(red), Some(green), Some(blue)) => Colour::Rgb(red, green, blue),
+            _ => {
+                self.report_help(
+                    colour.span,
+                    Code::BadColour,
+                    format!("`{}` is no colour", colour.text),
+                    "write `\"#rrggbb\"` or a name of the palette",
+                );
+                Colour::Rgb(0, 0, 0)
+            }
+        }
+    }
+
+    fn number_section(&mut self, draft: &mut Draft, node: &SectionNode, word: Span) {
+        match node {
+            SectionNode::Game(title) => draft.title.clone_from(&title.text),
+            SectionNode::Board { columns, rows } => {
+                let size = (self.extent(columns, rows), whole(columns), whole(rows));
+                draft.board = size.0.map(|_| (size.1, size.2));
+            }
+            SectionNode::Cell(size) => draft.geometry.size = self.size(size, Self::cell_size),
+            SectionNode::Gap(size) => draft.geometry.gap = self.size(size, Self::gap_size),
+            SectionNode::Origin { centre, at } => {
+                let (x, y) = self.place(at);
+                let point = WorldPoint { x, y };
+                draft.geometry.origin = if *centre { Origin::Centre(point) } else { Origin::Corner(point) };
+            }
+            SectionNode::Hotspot(at) => draft.geometry.hotspot = self.place(at),
+            SectionNode::Y { up } => draft.geometry.y = if *up { YAxis::Up } else { YAxis::Down },
+            SectionNode::Rows { bottom } => {
+                draft.geometry.rows = if *bottom { RowsFrom::Bottom } else { RowsFrom::Top };
+            }
+            SectionNode::Index { column_major, first } => {
+                draft.geometry.order = if *column_major { IndexOrder::ColumnMajor } else { IndexOrder::RowMajor };
+                draft.geometry.first_index = first.as_ref().map_or(0, |first| self.int(first, 0, 1, "0 or 1"));
+            }
+            SectionNode::Corners { closed } => draft.corners_closed = *closed,
+            SectionNode::Seed(seed) => draft.seed = self.seed(seed),
+            SectionNode::Counter { value: Some(value), .. } => {
+                self.int(value, -1_000_000_000_000_000, 1_000_000_000_000_000, "-10^15 to 10^15");
+            }
+            SectionNode::Timer { ms, .. } => {
+                self.beat(ms);
+                draft.unbuilt.push((word, "`timer`".into()));
+            }
+            SectionNode::View(lines) => self.view(draft, lines, word),
+            SectionNode::Pace { who, settings } => self.pace(draft, who.as_ref(), settings, word),
+            _ => {}
+        }
+    }
+
+    fn piece_section(&mut self, draft: &mut Draft, node: &SectionNode, word: Span) {
+        match node {
+            SectionNode::Ground(name) => {
+                let kind = self.kind_made(name);
+                if draft.kinds.get(usize::from(kind.0)).is_some_and(|kind| kind.layer != 0 && kind.layer != u8::MAX) {
+                    let lowest = self.names.layers.first().cloned().unwrap_or_default();
+                    let message = format!("the ground must be of the lowest layer, `{lowest}`");
+                    self.report(name.span, Code::LayerClash, message);
+                }
+                draft.ground = (kind != NO_KIND).then_some(kind);
+            }
+            SectionNode::Number { value, kinds } => {
+                let number = whole(value);
+                if draft.numbers.iter().any(|(known, _)| *known == number) {
+                    let message = format!("`number {number}` has a meaning already");
+                    self.report_help(value.span, Code::RepeatedName, message, "choose another number");
+                }
+                let kinds = self.stack(draft, kinds);
+                draft.numbers.push((number, kinds));
+            }
+            SectionNode::Glyph { glyph, kinds } => {
+                let character = glyph.text.chars().next().unwrap_or('?');
+                let kinds = self.stack(draft, kinds);
+                if self.names.glyphs.get(&character).is_some_and(|found| !found.is_empty()) {
+                    self.declare_glyph(character, glyph.span, Vec::new());
+                } else {
+                    self.names.glyphs.insert(character, kinds.clone());
+                    draft.glyphs.push((character, kinds));
+                }
+            }
+            SectionNode::Trail { head, leaves, long, tail_last } => {
+                let trail = Trail {
+                    head: self.kind(head),
+                    leaves: self.kind_made(leaves),
+                    long: self.int(long, 0, 1_000_000, "0 to 1,000,000") as u32,
+                    tail_last: *tail_last,
+                };
+                draft.trails.push(trail);
+                draft.unbuilt.push((word, "`trail`".into()));
+            }
+            SectionNode::Glide { who, heading, speed, unit, end } => {
+                if speed.value <= 0.0 {
+                    self.report(speed.span, Code::OutOfRange, "a speed must be over 0");
+                }
+                let who = self.set(who);
+                draft.glides.push(Glide { who, heading: *heading, speed: speed.clone(), unit: *unit, end: *end });
+                draft.unbuilt.push((word, "`glide`".into()));
+            }
+            SectionNode::Control { who, with } => {
+                let who = self.set(who);
+                let arrows = || ["left", "right", "up", "down"].map(|key| Key(key.into()));
+                let keys = match with {
+                    ControlWith::Keys { keys, .. } => Some(keys.clone().unwrap_or_else(arrows)),
+                    ControlWith::Taps => {
+                        draft.unbuilt.push((word, "`control ... with taps`".into()));
+                        None
+                    }
+                };
+                draft.controls.push(Control { who, keys });
+            }
+            _ => {}
+        }
+    }
+
+    /// Kinds that stand in one cell, at most one a layer.
+    fn stack(&mut self, draft: &Draft, names: &[Name]) -> Vec<KindId> {
+        let mut kinds: Vec<KindId> = Vec::new();
+        let layer = |kind: KindId| draft.kinds.get(usize::from(kind.0)).map_or(u8::MAX, |kind| kind.layer);
+        for name in names {
+            let kind = self.kind(name);
+            let clash = |other: &&KindId| layer(**other) == layer(kind) && layer(kind) != u8::MAX;
+            if let Some(other) = kinds.iter().find(clash) {
+                let other = &draft.kinds[usize::from(other.0)].name;
+                let message = format!("`{}` and `{other}` are of one layer and cannot share a cell", name.text);
+                self.report(name.span, Code::LayerClash, message);
+            } else if kind != NO_KIND {
+                kinds.push(kind);
+            }
+        }
+        kinds
+    }
+
+    fn view(&mut self, draft: &mut Draft, lines: &[super::super::syntax::ViewLine], word: Span) {
+        let mut view = View {
+            window: (1.0, 1.0),
+            design: (0.0, 0.0),
+            fit: Fit::Letterbox,
+            density: 1.0,
+            camera: None,
+            zoom: 1.0,
+            buttons: Vec::new(),
+        };
+        let mut seen: Vec<String> = Vec::new();
+        let spans = |size: &Size| (size.0.span, size.1.as_ref().map_or(size.0.span, |height| height.span));
+        let (mut window, mut design) = (None, None);
+        for line in lines {
+            let mut key = self.words(line.word);
+            match &line.node {
+                ViewNode::Window(size) => {
+                    view.window = self.size(size, Self::window_size);
+                    window = Some(spans(size));
+                }
+                ViewNode::Design(size) => {
+                    view.design = self.size(size, Self::window_size);
+                    design = Some(spans(size));
+                }
+                ViewNode::Fit(fit) => view.fit = *fit,
+                ViewNode::Density(number) => view.density = self.within(number, 0.001, 1000.0, "0.001 to 1,000"),
+                ViewNode::Zoom(number) => view.zoom = self.within(number, 0.001, 1000.0, "0.001 to 1,000"),
+                ViewNode::Camera(at) => {
+                    let (x, y) = self.place(at);
+                    view.camera = Some(WorldPoint { x, y });
+                }
+                ViewNode::Button { key: name, at: Point(x, y), size } => {
+                    key = format!("button {}", name.0);
+                    let at = self.place(&Point(x.clone(), y.clone()));
+                    let size = self.size(size, |checker, number| {
+                        checker.within(number, f64::MIN_POSITIVE, 1e6, "over 0, at most 1,000,000 px")
+                    });
+                    view.buttons.push(Button { key: name.0.clone(), at, size });
+                }
+            }
+            if seen.contains(&key) {
+                self.report(line.word, Code::RepeatedSection, format!("`{key}` has been said already"));
+            }
+            seen.push(key);
+        }
+        let missing_window = !seen.iter().any(|key| key == "window");
+        // A broken `window` line has been reported; only a view without one lacks it.
+        if missing_window && !self.body_has(word, "window") {
+            let message = "a view needs its `window`";
+            self.report_help(word, Code::MissingSection, message, "add `window 800 x 600 px`");
+        }
+        if design.is_none() {
+            view.design = view.window;
+        }
+        if let Some((width, height)) = design.or(window) {
+            let size = (view.design.0 / view.zoom, view.design.1 / view.zoom);
+            draft.window = Some((width, height, size));
+        }
+        draft.view = Some(view);
+    }
+
+    /// Whether some line of the body below a section's word begins with `word`, readable or not.
+    fn body_has(&self, section: Span, word: &str) -> bool {
+        let rest = &self.source[section.end..];
+        let body = rest.lines().skip(1).take_while(|line| line.is_empty() || line.starts_with([' ', '\t', '/']));
+        body.into_iter().any(|line| line.split_whitespace().next() == Some(word))
+    }
+
+    /// A view that is no whole number of cells, and steps that never meet a border.
+    fn whole_numbers(&mut self, draft: &Draft) {
+        let pitch = draft.geometry.pitch();
+        let gap = draft.geometry.gap;
+        let whole = |size: f64, pitch: f64| {
+            let cells = size / pitch;
+            (cells - cells.round()).abs() < 1e-9 * cells.abs().max(1.0)
+        };
+        if let Some((width, height, size)) = draft.window {
+            let axes = [(width, "columns", size.0, pitch.0, gap.0), (height, "rows", size.1, pitch.1, gap.1)];
+            for (span, what, size, pitch, gap) in axes {
+                if !whole(size, pitch) && !whole(size + gap, pitch) {
+                    let cells = (size / pitch).floor();
+                    let rest = crate::space::show(size - cells * pitch);
+                    let shown = crate::space::show(size);
+                    let pitch = crate::space::show(pitch);
+                    self.report(
+                        span,
+                        Code::RaggedWindow,
+                        format!("{shown} px hold {cells} {what} of {pitch} px and {rest} px are left over"),
+                    );
+                }
+            }
+        }
+        for (step, unit) in &draft.equal_steps {
+            let lands = |pitch: f64| match unit {
+                SpeedUnit::Px => whole(pitch, step.value),
+                SpeedUnit::Cells => whole(1.0, step.value),
+            };
+            if !lands(pitch.0) || !lands(pitch.1) {
+                let message = format!("{} a frame does not divide the way to the next cell: the piece never lands", step.text);
+                self.found.push(
+                    super::super::diagnostic::Diagnostic::new(step.span, Code::NeverLands, message)
+                        .help("write `test reached`, or a step that divides the cell"),
+                );
+            }
+        }
+    }
+
+    fn pace(&mut self, draft: &mut Draft, who: Option<&Name>, settings: &[(Span, Setting)], word: Span) {
+        let set = who.map(|name| self.set_of_name(name));
+        if draft.paces.iter().any(|pace| pace.who == set && set != Some(super::NO_SET)) {
+            self.report(word, Code::RepeatedSection, "there is a `pace` for these already");
+        }
+        let mut seen: Vec<&'static str> = Vec::new();
+        let mut step = None;
+        let mut equal = false;
+        for (span, setting) in settings {
+            let sort = match setting {
+                Setting::Instant => "mode",
+                Setting::Timed(number) => {
+                    self.pace_number(number);
+                    "mode"
+                }
+                Setting::Rate(number, _) => {
+                    self.pace_number(number);
+                    "mode"
+                }
+                Setting::PerFrame(number, unit) => {
+                    self.pace_number(number);
+                    step = (number.value > 0.0).then(|| (number.clone(), *unit));
+                    "mode"
+                }
+                Setting::TestEqual(value) => {
+                    equal = *value;
+                    "test"
+                }
+                Setting::Easing(_) => "easing",
+                Setting::Arrival(_) => "on arrival",
+                Setting::Queued(number) => {
+                    self.times(number);
+                    "while moving"
+                }
+                Setting::Moving(_) => "while moving",
+                Setting::Repeat(after, every) => {
+                    self.pace_number(after);
+                    self.pace_number(every);
+                    "hold"
+                }
+                Setting::Hold(_) => "hold",
+                Setting::Axis(_) => "axis",
+                Setting::ClaimAtArrival(_) => "claim",
+            };
+            if seen.contains(&sort) {
+                self.report(*span, Code::RepeatedSection, format!("this pace has its {sort} already"));
+            }
+            seen.push(sort);
+        }
+        draft.equal_steps.extend(step.filter(|_| equal));
+        let settings = settings.iter().map(|(_, setting)| setting.clone()).collect();
+        draft.paces.push(Pace { who: set, settings });
+    }
+
+    /// The rulebook without rules, `None` where there is no map to play on.
+    pub(super) fn finish(&mut self, draft: Draft) -> Option<Rulebook> {
+        let any = self.names.any.unwrap_or(SetId(0));
+        let timers = self.names.timers.iter().map(|(name, ms)| Timer { name: name.clone(), ms: *ms }).collect();
+        let complete = draft.kinds.len() == self.names.kinds.len();
+        let rulebook = Rulebook {
+            title: draft.title,
+            geometry: draft.geometry,
+            corners_closed: draft.corners_closed,
+            view: draft.view,
+            layers: self.names.layers.clone(),
+            kinds: draft.kinds,
+            sets: self.names.sets.clone(),
+            any,
+            groups: self.names.group_list(),
+            glyphs: draft.glyphs,
+            ground: draft.ground,
+            maps: draft.maps,
+            counters: Vec::new(),
+            seed: draft.seed,
+            timers,
+            trails: draft.trails,
+            glides: draft.glides,
+            shapes: draft.shapes,
+            controls: draft.controls,
+            paces: draft.paces,
+            meetings: Vec::new(),
+            offs: Vec::new(),
+            whens: Vec::new(),
+            inputs: Vec::new(),
+            outcomes: Vec::new(),
+            invariants: Vec::new(),
+            scenarios: Vec::new(),
+            unbuilt: draft.unbuilt,
+        };
+        complete.then_some(rulebook)
+    }
+
+    fn shape_drawing(
+        &mut self,
+        kind: KindId,
+        name: &Name,
+        drawing: &super::super::layout::Drawing,
+    ) -> Option<Shape> {
+        let cells = self.shape_cells(name, drawing)?;
+        let width = cells.iter().map(|(x, _)| x + 1).max()?;
+        let drawn = drawing.rows.iter().map(|row| row.lead as u32 + self.characters(row.span)).max()?;
+        Some(Shape { name: name.text.clone(), kind, size: (drawn.max(width), drawing.rows.len() as u32), cells })
+    }
+
+    /// The shape a spawn names, `None` for any.
+    pub(super) fn shape_named(&mut self, name: Option<&Name>) -> Option<ShapeId> {
+        name.and_then(|name| self.shape(name)).map(ShapeId)
+    }
+
+}

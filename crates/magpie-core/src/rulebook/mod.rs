@@ -1,0 +1,88 @@
+//! The rulebook: from the bytes of a file to rules that can be played (language.md).
+//!
+//! The phases are the files: [`lexer`] (characters to tokens), [`layout`] (indentation to statements), [`parser`]
+//! (statements to the tree of [`syntax`]), `checker` (the tree to a [`Rulebook`]), and beside them [`format`].
+
+mod checker;
+mod diagnostic;
+mod format;
+mod layout;
+mod lexer;
+mod model;
+mod parser;
+mod syntax;
+
+pub use diagnostic::{Code, Diagnostic, LineIndex, Place as SourcePlace, Severity, Span};
+pub use format::format;
+pub use lexer::{Token, TokenKind, is_glyph};
+pub use model::{
+    Act, Area, Colour, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Expect, Glide, HeadingWord,
+    InputRule, Invariant, Kind, KindId, KindSet, Map, MapCells, Match, Meeting, Met, Off, Outcome, Pace, Pieces, Place,
+    PlainVerb, Ratio, RuleAt, Rulebook, Scenario, Scene, SetId, Shape, ShapeId, Spot, Sum, Term, Timer, TimerId, Trail,
+    Trigger, Verb, When,
+};
+pub use parser::RESERVED;
+pub use syntax::{GlideEnd, Key, Setting, SpeedUnit};
+
+#[cfg(test)]
+mod tests;
+
+/// Largest rulebook, in bytes.
+pub const LARGEST_FILE: usize = 16 << 20;
+/// Most cells of a map.
+pub const MOST_CELLS: u64 = 4_194_304;
+
+/// Gives the bytes of a file that a `map ... from` names, by its path as written.
+pub type Loader<'a> = &'a dyn Fn(&str) -> Result<Vec<u8>, String>;
+
+/// What reading a rulebook gives.
+#[derive(Debug)]
+pub struct Reading {
+    /// The text, empty where it is no UTF-8.
+    pub source: String,
+    /// Mistakes and warnings, in the order of their places.
+    pub diagnostics: Vec<Diagnostic>,
+    /// The rulebook, where there is no mistake.
+    pub rulebook: Option<Rulebook>,
+}
+
+impl Reading {
+    /// Whether there is any error.
+    pub fn has_errors(&self) -> bool {
+        self.diagnostics.iter().any(|found| found.code.severity() == Severity::Error)
+    }
+}
+
+/// Reads a rulebook. `loader` gives the files its maps come from.
+pub fn read(bytes: &[u8], loader: Loader) -> Reading {
+    let alone = |diagnostic| Reading { source: String::new(), diagnostics: vec![diagnostic], rulebook: None };
+    if bytes.len() > LARGEST_FILE {
+        let message = format!("the file holds {} bytes; a rulebook may hold 16 MiB", bytes.len());
+        return alone(Diagnostic::new(Span::default(), Code::OutOfRange, message));
+    }
+    match std::str::from_utf8(bytes) {
+        Ok(source) => read_text(source, loader),
+        Err(error) => {
+            let at = error.valid_up_to();
+            let message = format!("the byte 0x{:02X} is no UTF-8", bytes[at]);
+            let help = "save the file as UTF-8";
+            let span = Span::new(at, at + 1);
+            Reading {
+                // Every byte becomes a character here, so that the place can be found.
+                source: String::from_utf8_lossy(&bytes[..at]).into_owned() + "\u{fffd}",
+                ..alone(Diagnostic::new(span, Code::NotUtf8, message).help(help))
+            }
+        }
+    }
+}
+
+/// Reads a rulebook that is text already.
+pub fn read_text(source: &str, loader: Loader) -> Reading {
+    let mut diagnostics = Vec::new();
+    let layout = layout::layout(source, &mut diagnostics);
+    let parsed = parser::parse(source, &layout, &mut diagnostics);
+    let rulebook = checker::check(source, &parsed, loader, &mut diagnostics);
+    diagnostic::in_order(&mut diagnostics);
+    let errors = diagnostics.iter().any(|found| found.code.severity() == Severity::Error);
+    Reading { source: source.into(), diagnostics, rulebook: rulebook.filter(|_| !errors) }
+}

@@ -1,0 +1,644 @@
+//! Sections and the lines of their bodies, except rules.
+
+use super::super::diagnostic::{Code, Diagnostic, Span};
+use super::super::layout::{SectionLayout, Statement};
+use super::super::lexer::TokenKind;
+use super::super::syntax::{
+    ControlWith, Expectation, GlideEnd, Given, Key, KindLine, MapBody, Name, Num, Point, Scene, SceneNode, Section,
+    SectionNode, Setting, Size, SpeedUnit, ViewLine, ViewNode,
+};
+use super::{Parse, Parsed, Parser, Salvaged};
+use crate::space::{Fit, Heading};
+
+const SECTIONS: [&str; 28] = [
+    "game", "board", "cell", "gap", "origin", "hotspot", "y", "rows", "index", "corners", "number", "view", "layers",
+    "kinds", "group", "glyph", "ground", "map", "shapes", "counter", "timer", "seed", "trail", "glide", "control",
+    "pace", "rules", "scenario",
+];
+
+/// Parses one section into `parsed`.
+pub fn section(source: &str, layout: &SectionLayout, parsed: &mut Parsed, diagnostics: &mut Vec<Diagnostic>) {
+    let mut parser = Parser::new(source, &layout.head);
+    let Some(token) = parser.peek() else { return };
+    let word = Name { text: parser.text(token).into(), span: token.span };
+    let known = SECTIONS.contains(&word.text.as_str()) && token.kind == TokenKind::Word;
+    if !known {
+        parsed.unknown_section.get_or_insert(word.span);
+    }
+    parsed.section_words.push(word.clone());
+    let mut reader = Reader { source, layout, parsed, diagnostics };
+    match reader.node(&mut parser, &word.text) {
+        Ok(node) => {
+            reader.parsed.sections.push(Section { node, word: word.span, end: layout.head.end });
+        }
+        Err(mistake) => {
+            reader.report(*mistake);
+            reader.salvage(&layout.head);
+            if !matches!(word.text.as_str(), "rules" | "view") && known {
+                // The names of a body are known even where its head is wrong.
+                for statement in &layout.body {
+                    reader.salvage_body(&word.text, statement);
+                }
+            }
+        }
+    }
+}
+
+struct Reader<'a> {
+    source: &'a str,
+    layout: &'a SectionLayout,
+    parsed: &'a mut Parsed,
+    diagnostics: &'a mut Vec<Diagnostic>,
+}
+
+impl Reader<'_> {
+    fn report(&mut self, mistake: Diagnostic) {
+        // Control characters have been reported with their lines.
+        if mistake.code != Code::BadCharacter {
+            self.diagnostics.push(mistake);
+        }
+    }
+
+    fn node(&mut self, p: &mut Parser, word: &str) -> Parse<SectionNode> {
+        if p.accept_one_of(&SECTIONS).is_none() {
+            return Err(p.unexpected());
+        }
+        Ok(match word {
+            "view" | "kinds" | "rules" | "pace" | "scenario" | "shapes" => return self.with_body(p, word),
+            "map" => {
+                let title = p.expect_text()?;
+                let body = p.map_body(&self.layout.head)?;
+                p.expect_end()?;
+                SectionNode::Map { title, body }
+            }
+            _ => {
+                let node = p.plain_section(word)?;
+                p.expect_end()?;
+                node
+            }
+        })
+    }
+
+    fn with_body(&mut self, p: &mut Parser, word: &str) -> Parse<SectionNode> {
+        let node = match word {
+            "view" => {
+                p.expect_end()?;
+                SectionNode::View(self.body(word, |p, _| p.view_line())?)
+            }
+            "kinds" => {
+                p.expect_end()?;
+                SectionNode::Kinds(self.body(word, |p, _| p.kind_line())?)
+            }
+            "rules" => {
+                p.expect_end()?;
+                SectionNode::Rules(self.body(word, |p, _| p.rule())?)
+            }
+            "pace" => {
+                let who = p.accept_name();
+                p.expect_end()?;
+                SectionNode::Pace { who, settings: self.body(word, |p, _| p.pace_line())?.concat() }
+            }
+            "scenario" => {
+                let title = p.expect_text()?;
+                p.expect_end()?;
+                SectionNode::Scenario { title, scenes: self.body(word, |p, statement| p.scene(statement))? }
+            }
+            _ => {
+                p.expect_word("of")?;
+                let of = p.who()?;
+                p.expect_end()?;
+                let shapes = self.body(word, |p, statement| {
+                    let name = p.expect_name("the name of a shape")?;
+                    p.expect_end()?;
+                    Ok((name, statement.drawing.clone().unwrap_or_default()))
+                })?;
+                SectionNode::Shapes { of, shapes }
+            }
+        };
+        Ok(node)
+    }
+
+    fn body<T>(&mut self, word: &str, read: impl Fn(&mut Parser, &Statement) -> Parse<T>) -> Parse<Vec<T>> {
+        let layout = self.layout;
+        if layout.body.is_empty() {
+            let span = Span::new(layout.head.end, layout.head.end);
+            return Err(Box::new(
+                Diagnostic::new(span, Code::Syntax, format!("expected the lines of `{word}` below it"))
+                    .help("indent them below this line"),
+            ));
+        }
+        let mut found = Vec::new();
+        for statement in layout.body.iter().filter(|statement| !statement.tokens.is_empty()) {
+            let mut parser = Parser::new(self.source, statement);
+            let result = read(&mut parser, statement).and_then(|node| parser.expect_end().map(|()| node));
+            match result {
+                Ok(node) => found.push(node),
+                Err(mistake) => {
+                    self.report(*mistake);
+                    self.salvage_body(word, statement);
+                }
+            }
+        }
+        Ok(found)
+    }
+
+    fn names(&self, statement: &Statement) -> Vec<Name> {
+        let name = |span: Span| Name { text: self.source[span.start..span.end].into(), span };
+        statement.tokens.iter().map(|token| name(token.span)).collect()
+    }
+
+    /// What a section's statement declares although it could not be read.
+    fn salvage(&mut self, statement: &Statement) {
+        let names = self.names(statement);
+        let Some(word) = names.first() else { return };
+        let second = names.get(1).cloned();
+        let declared = match (word.text.as_str(), second) {
+            ("group", Some(name)) => Salvaged::Group(name),
+            ("counter", Some(name)) => Salvaged::Counter(name),
+            ("timer", Some(name)) => Salvaged::Timer(name),
+            ("glyph", glyph) => Salvaged::Glyph(glyph.and_then(|glyph| glyph.text.chars().next())),
+            ("map", Some(title)) => Salvaged::Map(Name { text: title.text.trim_matches('"').into(), span: title.span }),
+            ("layers", _) => {
+                self.parsed.salvaged.extend(names.into_iter().skip(1).map(Salvaged::Layer));
+                return;
+            }
+            _ => return,
+        };
+        self.parsed.salvaged.push(declared);
+    }
+
+    fn salvage_body(&mut self, section: &str, statement: &Statement) {
+        let names = self.names(statement);
+        let Some(first) = names.first().cloned() else { return };
+        match section {
+            "kinds" => {
+                let glyph = statement.tokens.get(1).filter(|token| token.kind == TokenKind::Glyph);
+                let glyph = glyph.and_then(|token| self.source[token.span.start..].chars().next());
+                self.parsed.salvaged.push(Salvaged::Kind(first, glyph));
+            }
+            "shapes" => self.parsed.salvaged.push(Salvaged::Shape(first)),
+            "rules" => {
+                for pair in names.windows(2) {
+                    if matches!(pair[0].text.as_str(), "to" | "set") {
+                        self.parsed.salvaged.push(Salvaged::Counter(pair[1].clone()));
+                    }
+                }
+            }
+            _ => {}
+        }
+    }
+}
+
+impl Parser<'_> {
+    fn plain_section(&mut self, word: &str) -> Parse<SectionNode> {
+        Ok(match word {
+            "game" => SectionNode::Game(self.expect_text()?),
+            "board" => {
+                let columns = self.expect_int()?;
+                self.expect_word("x")?;
+                SectionNode::Board { columns, rows: self.expect_int()? }
+            }
+            "cell" => SectionNode::Cell(self.size()?),
+            "gap" => SectionNode::Gap(self.size()?),
+            "origin" => SectionNode::Origin { centre: self.accept_word("centre"), at: self.point()? },
+            "hotspot" => SectionNode::Hotspot(self.point()?),
+            "y" => SectionNode::Y { up: self.expect_one_of(&["down", "up"])? == "up" },
+            "rows" => {
+                self.expect_word("from")?;
+                SectionNode::Rows { bottom: self.expect_one_of(&["top", "bottom"])? == "bottom" }
+            }
+            "index" => {
+                let column_major = self.expect_one_of(&["row-major", "column-major"])? == "column-major";
+                let first = if self.accept_word("from") { Some(self.expect_int()?) } else { None };
+                SectionNode::Index { column_major, first }
+            }
+            "corners" => SectionNode::Corners { closed: self.expect_one_of(&["open", "closed"])? == "closed" },
+            "number" => {
+                let value = self.expect_int()?;
+                self.expect_symbol("=")?;
+                SectionNode::Number { value, kinds: self.name_list("the name of a kind")? }
+            }
+            "layers" => SectionNode::Layers(self.name_list("the name of a layer")?),
+            "group" => {
+                let name = self.expect_name("the name of a group")?;
+                self.expect_symbol("=")?;
+                SectionNode::Group { name, members: self.name_list("the name of a kind or group")? }
+            }
+            "glyph" => {
+                let glyph = self.expect_kind(TokenKind::Glyph, "a glyph")?;
+                self.expect_symbol("=")?;
+                SectionNode::Glyph { glyph, kinds: self.name_list("the name of a kind")? }
+            }
+            "ground" => SectionNode::Ground(self.expect_name("the name of a kind")?),
+            "counter" => {
+                let name = self.expect_name("the name of a counter")?;
+                let value = if self.accept_symbol("=") { Some(self.expect_int()?) } else { None };
+                SectionNode::Counter { name, value }
+            }
+            "timer" => SectionNode::Timer { name: self.expect_name("the name of a timer")?, ms: self.beat()? },
+            "seed" => SectionNode::Seed(self.expect_int()?),
+            "trail" => self.trail()?,
+            "glide" => self.glide()?,
+            _ => self.control()?,
+        })
+    }
+
+    fn trail(&mut self) -> Parse<SectionNode> {
+        let head = self.expect_name("the name of a kind")?;
+        self.expect_word("leaves")?;
+        let leaves = self.expect_name("the name of a kind")?;
+        self.expect_symbol(",")?;
+        let long = self.expect_int()?;
+        self.expect_word("long")?;
+        let mut tail_last = false;
+        if self.accept_symbol(",") {
+            self.expect_word("tail")?;
+            self.expect_word("leaves")?;
+            tail_last = self.expect_one_of(&["first", "last"])? == "last";
+        }
+        Ok(SectionNode::Trail { head, leaves, long, tail_last })
+    }
+
+    fn glide(&mut self) -> Parse<SectionNode> {
+        let who = self.who()?;
+        let heading = self.straight()?;
+        self.expect_word("at")?;
+        let (speed, unit) = self.speed()?;
+        let mut end = GlideEnd::Stop;
+        if self.accept_symbol(",") {
+            end = match self.expect_one_of(&["wrapping", "turning", "stop"])? {
+                "wrapping" => GlideEnd::Wrapping,
+                "turning" => GlideEnd::Turning,
+                _ => GlideEnd::Stop,
+            };
+        }
+        Ok(SectionNode::Glide { who, heading, speed, unit, end })
+    }
+
+    fn control(&mut self) -> Parse<SectionNode> {
+        let who = self.who()?;
+        self.expect_word("with")?;
+        let with = match self.expect_one_of(&["arrows", "keys", "taps"])? {
+            "taps" => ControlWith::Taps,
+            way => {
+                let keys = if way == "keys" {
+                    Some([self.key_text()?, self.key_text()?, self.key_text()?, self.key_text()?])
+                } else {
+                    None
+                };
+                let (mut steering, mut no_reverse) = (false, false);
+                while self.accept_symbol(",") {
+                    if self.expect_one_of(&["steering", "no"])? == "steering" {
+                        steering = true;
+                    } else {
+                        self.expect_word("reverse")?;
+                        no_reverse = true;
+                    }
+                }
+                ControlWith::Keys { keys, steering, no_reverse }
+            }
+        };
+        Ok(SectionNode::Control { who, with })
+    }
+
+    fn map_body(&mut self, head: &Statement) -> Parse<MapBody> {
+        if let Some(drawing) = &head.drawing
+            && self.at >= self.tokens.len()
+        {
+            return Ok(MapBody::Drawn(drawing.clone()));
+        }
+        if self.accept_word("from") {
+            let path = self.expect_text()?;
+            let columns = if self.accept_word("as") {
+                let columns = self.expect_int()?;
+                self.expect_word("columns")?;
+                Some(columns)
+            } else {
+                None
+            };
+            return Ok(MapBody::File { path, columns });
+        }
+        let columns = self.expect_int()?;
+        self.expect_word("x")?;
+        let rows = self.expect_int()?;
+        self.expect_word("of")?;
+        let of = self.expect_name("the name of a kind")?;
+        let scatter = if self.accept_symbol(",") {
+            let share = self.share()?;
+            self.expect_word("of")?;
+            Some((share, self.expect_name("the name of a kind")?))
+        } else {
+            None
+        };
+        Ok(MapBody::Filled { columns, rows, of, scatter })
+    }
+
+    fn view_line(&mut self) -> Parse<ViewLine> {
+        let word = self.here();
+        const WORDS: [&str; 7] = ["window", "design", "fit", "density", "camera", "zoom", "button"];
+        let node = match self.expect_one_of(&WORDS)? {
+            "window" => ViewNode::Window(self.size()?),
+            "design" => ViewNode::Design(self.size()?),
+            "fit" => ViewNode::Fit(match self.expect_one_of(&["letterbox", "integer", "stretch", "none"])? {
+                "letterbox" => Fit::Letterbox,
+                "integer" => Fit::Integer,
+                "stretch" => Fit::Stretch,
+                _ => Fit::None,
+            }),
+            "density" => ViewNode::Density(self.expect_num()?),
+            "camera" => ViewNode::Camera(self.point()?),
+            "zoom" => ViewNode::Zoom(self.expect_num()?),
+            _ => {
+                let key = self.key()?;
+                self.expect_word("at")?;
+                let x = self.expect_num()?;
+                self.expect_symbol(",")?;
+                let y = self.expect_num()?;
+                self.expect_word("size")?;
+                ViewNode::Button { key, at: Point(x, y), size: self.size()? }
+            }
+        };
+        Ok(ViewLine { word, node })
+    }
+
+    fn kind_line(&mut self) -> Parse<KindLine> {
+        let name = self.expect_name("the name of a kind")?;
+        let glyph = self.expect_kind(TokenKind::Glyph, "a glyph")?;
+        let layer = self.expect_name("the name of a layer")?;
+        let colour = if self.is_text() { Some(self.expect_text()?) } else { self.accept_name() };
+        let mut line = KindLine { name, glyph, layer, colour, facing: Vec::new(), hotspot: Vec::new() };
+        while self.accept_symbol(",") {
+            let word = self.here();
+            if self.expect_one_of(&["facing", "hotspot"])? == "facing" {
+                line.facing.push((word, self.compass()?));
+            } else {
+                line.hotspot.push((word, self.point()?));
+            }
+        }
+        Ok(line)
+    }
+
+    fn pace_line(&mut self) -> Parse<Vec<(Span, Setting)>> {
+        let mut settings = Vec::new();
+        loop {
+            let span = self.here();
+            settings.push((span, self.setting()?));
+            if !self.accept_symbol(",") {
+                return Ok(settings);
+            }
+        }
+    }
+
+    fn setting(&mut self) -> Parse<Setting> {
+        const WORDS: [&str; 14] = [
+            "instant", "timed", "rate", "per-frame", "test", "linear", "ease-in", "ease-out", "ease-in-out", "on",
+            "while", "hold", "axis", "claim",
+        ];
+        Ok(match self.expect_one_of(&WORDS)? {
+            "instant" => Setting::Instant,
+            "timed" => Setting::Timed(self.duration()?),
+            "rate" => {
+                let (speed, unit) = self.speed()?;
+                Setting::Rate(speed, unit)
+            }
+            "per-frame" => {
+                let step = self.expect_num()?;
+                let cells = self.expect_unit(&["px", "cells"])? == "cells";
+                Setting::PerFrame(step, if cells { SpeedUnit::Cells } else { SpeedUnit::Px })
+            }
+            "test" => Setting::TestEqual(self.expect_one_of(&["reached", "equal"])? == "equal"),
+            "on" => {
+                self.expect_word("arrival")?;
+                Setting::Arrival(self.expect_one_of(&["snap", "carry", "drift"])?)
+            }
+            "while" => {
+                self.expect_word("moving")?;
+                match self.expect_one_of(&["ignored", "remembered", "queued", "obeyed"])? {
+                    "queued" => Setting::Queued(self.expect_int()?),
+                    policy => Setting::Moving(policy),
+                }
+            }
+            "hold" => self.hold()?,
+            "axis" => match self.expect_one_of(&["first", "last", "horizontal", "vertical", "diagonal"])? {
+                "diagonal" => Setting::Axis("diagonal"),
+                way @ ("first" | "last") => {
+                    self.expect_word("pressed")?;
+                    Setting::Axis(if way == "first" { "first pressed" } else { "last pressed" })
+                }
+                way => {
+                    self.expect_word("first")?;
+                    Setting::Axis(if way == "horizontal" { "horizontal first" } else { "vertical first" })
+                }
+            },
+            "claim" => {
+                self.expect_word("at")?;
+                Setting::ClaimAtArrival(self.expect_one_of(&["start", "arrival"])? == "arrival")
+            }
+            easing => Setting::Easing(easing),
+        })
+    }
+
+    fn hold(&mut self) -> Parse<Setting> {
+        Ok(match self.expect_one_of(&["continuous", "latched", "repeat", "off", "every"])? {
+            "repeat" => {
+                self.expect_word("after")?;
+                let after = self.duration()?;
+                self.expect_word("every")?;
+                Setting::Repeat(after, self.duration()?)
+            }
+            "every" => {
+                self.expect_word("frame")?;
+                Setting::Hold("every frame")
+            }
+            policy => Setting::Hold(policy),
+        })
+    }
+
+    fn scene(&mut self, statement: &Statement) -> Parse<Scene> {
+        let span = self.here();
+        let drawing = statement.drawing.clone();
+        let node = match self.expect_one_of(&["map", "seed", "inputs", "expect"])? {
+            "map" => match drawing {
+                Some(drawing) if self.at >= self.tokens.len() => SceneNode::MapDrawn(drawing),
+                _ => SceneNode::MapTitle(self.expect_text()?),
+            },
+            "seed" => SceneNode::Seed(self.expect_int()?),
+            "inputs" => {
+                let mut inputs = Vec::new();
+                while self.at < self.tokens.len() || inputs.is_empty() {
+                    let start = self.here();
+                    let given = self.given()?;
+                    inputs.push((Span::new(start.start, self.behind()), given));
+                }
+                SceneNode::Inputs(inputs)
+            }
+            _ => match drawing {
+                Some(drawing) if self.at >= self.tokens.len() => SceneNode::ExpectDrawn(drawing),
+                _ => SceneNode::Expect(self.expectation()?),
+            },
+        };
+        Ok(Scene { node, span: Span::new(span.start, self.behind()) })
+    }
+
+    fn given(&mut self) -> Parse<Given> {
+        const WORDS: [&str; 13] = [
+            "left", "right", "up", "down", "act", "alt", "undo", "restart", "next", "key", "tap", "drag", "wait",
+        ];
+        Ok(match self.expect_one_of(&WORDS)? {
+            "undo" => Given::Undo,
+            "restart" => Given::Restart,
+            "next" => Given::Next,
+            "key" => {
+                self.expect_symbol(":")?;
+                Given::Key(self.key_char()?)
+            }
+            "tap" => {
+                self.expect_symbol(":")?;
+                let (column, row) = self.at_cell()?;
+                Given::Tap(column, row)
+            }
+            "drag" => {
+                self.expect_symbol(":")?;
+                let (column, row) = self.at_cell()?;
+                self.expect_symbol(">")?;
+                let (to_column, to_row) = self.at_cell()?;
+                Given::Drag(column, row, to_column, to_row)
+            }
+            "wait" => {
+                self.expect_symbol(":")?;
+                Given::Wait(self.expect_int()?)
+            }
+            key => Given::Key(Key(key.into())),
+        })
+    }
+
+    fn at_cell(&mut self) -> Parse<(Num, Num)> {
+        let column = self.expect_int()?;
+        self.expect_symbol(",")?;
+        Ok((column, self.expect_int()?))
+    }
+
+    fn expectation(&mut self) -> Parse<Expectation> {
+        const WORDS: [&str; 7] = ["granted", "refused", "won", "lost", "unfinished", "signal", "never"];
+        Ok(match self.accept_one_of(&WORDS) {
+            Some("granted") => Expectation::Granted,
+            Some("refused") => {
+                if self.accept_word("by") {
+                    let who = self.who()?;
+                    self.expect_word("into")?;
+                    Expectation::Refused(Some((who, self.what()?)))
+                } else {
+                    Expectation::Refused(None)
+                }
+            }
+            Some("won") => Expectation::Won,
+            Some("lost") => Expectation::Lost,
+            Some("unfinished") => Expectation::Unfinished,
+            Some("signal") => Expectation::Signal(self.expect_text()?.text),
+            Some(_) => {
+                self.expect_word("settles")?;
+                Expectation::NeverSettles
+            }
+            None => Expectation::Cond(self.cond()?),
+        })
+    }
+
+    fn size(&mut self) -> Parse<Size> {
+        let width = self.expect_num()?;
+        let height = if self.accept_word("x") { Some(self.expect_num()?) } else { None };
+        self.expect_unit(&["px"])?;
+        Ok(Size(width, height))
+    }
+
+    fn point(&mut self) -> Parse<Point> {
+        let x = self.expect_num()?;
+        self.expect_symbol(",")?;
+        let y = self.expect_num()?;
+        self.expect_unit(&["px"])?;
+        Ok(Point(x, y))
+    }
+
+    /// `INT ms`.
+    pub(super) fn beat(&mut self) -> Parse<Num> {
+        let ms = self.expect_int()?;
+        self.expect_unit(&["ms"])?;
+        Ok(ms)
+    }
+
+    fn duration(&mut self) -> Parse<Num> {
+        let ms = self.expect_num()?;
+        self.expect_unit(&["ms"])?;
+        Ok(ms)
+    }
+
+    fn speed(&mut self) -> Parse<(Num, SpeedUnit)> {
+        let speed = self.expect_num()?;
+        let unit = self.expect_unit(&["px/s", "cells/s"])?;
+        Ok((speed, if unit == "px/s" { SpeedUnit::Px } else { SpeedUnit::Cells }))
+    }
+
+    /// `NUM %`.
+    pub(super) fn share(&mut self) -> Parse<Num> {
+        let share = self.expect_num()?;
+        self.expect_symbol("%")?;
+        Ok(share)
+    }
+
+    fn name_list(&mut self, what: &str) -> Parse<Vec<Name>> {
+        let mut names = vec![self.expect_name(what)?];
+        while self.accept_symbol(",") {
+            names.push(self.expect_name(what)?);
+        }
+        Ok(names)
+    }
+
+    /// One of the eight headings.
+    pub(super) fn compass(&mut self) -> Parse<Heading> {
+        let word = self.expect_one_of(&Heading::ALL.map(Heading::word))?;
+        Heading::from_word(word).ok_or_else(|| self.unexpected())
+    }
+
+    /// One of the four straight headings.
+    pub(super) fn straight(&mut self) -> Parse<Heading> {
+        let word = self.expect_one_of(&["west", "east", "north", "south"])?;
+        Heading::from_word(word).ok_or_else(|| self.unexpected())
+    }
+
+    /// A key: a word or a text of one character.
+    pub(super) fn key(&mut self) -> Parse<Key> {
+        match self.accept_one_of(&["left", "right", "up", "down", "act", "alt"]) {
+            Some(word) => Ok(Key(word.into())),
+            None => self.key_text(),
+        }
+    }
+
+    fn key_text(&mut self) -> Parse<Key> {
+        let text = self.expect_text()?;
+        key_of(&text)
+    }
+
+    fn key_char(&mut self) -> Parse<Key> {
+        match self.peek() {
+            Some(token) if matches!(token.kind, TokenKind::Word | TokenKind::Number) => {
+                let name = Name { text: self.text(token).into(), span: token.span };
+                self.advance();
+                key_of(&name)
+            }
+            _ => {
+                self.expected.push("a letter a-z or a digit".into());
+                Err(self.unexpected())
+            }
+        }
+    }
+}
+
+fn key_of(name: &Name) -> Parse<Key> {
+    let mut chars = name.text.chars();
+    match (chars.next(), chars.next()) {
+        (Some('a'..='z' | '0'..='9'), None) => Ok(Key(name.text.clone())),
+        _ => Err(Box::new(
+            Diagnostic::new(name.span, Code::BadWord, format!("`{}` is no key", name.text))
+                .help("a key is one of the letters a-z or the digits 0-9"),
+        )),
+    }
+}

@@ -1,0 +1,14 @@
+//! Cell, world and window positions, and the ways between them (engine.md, section 1).
+
+mod convert;
+mod geometry;
+mod heading;
+mod view;
+
+pub use convert::{Conversion, Position, PositionError, Snap, Where, convert, parse_position, show};
+pub use geometry::{Cell, CellBox, Extent, Geometry, IndexOrder, Origin, RowsFrom, WorldPoint, YAxis};
+pub use heading::Heading;
+pub use view::{Button, Fit, Frame, View, WindowPoint};
+
+#[cfg(test)]
+mod tests;

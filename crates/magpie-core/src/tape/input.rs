@@ -1,0 +1,93 @@
+//! One input, and the words it is written in.
+
+use crate::rulebook::Key;
+use crate::space::Cell;
+use std::fmt;
+use thiserror::Error;
+
+/// Longest wait in one input, in ms.
+pub const LONGEST_WAIT: u64 = 86_400_000;
+
+/// Something a player does.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub enum Input {
+    /// A key.
+    Key(Key),
+    /// A touch of a cell, or of a place outside the board.
+    Tap(Cell),
+    /// A finger put down in one cell and lifted in another.
+    Drag(Cell, Cell),
+    /// So many milliseconds pass.
+    Wait(u64),
+    /// The last entry of the tape is taken back.
+    Undo,
+    /// The map begins again.
+    Restart,
+    /// On to the next map after a win.
+    Next,
+}
+
+impl fmt::Display for Input {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Key(Key(key)) if key.len() == 1 => write!(f, "key:{key}"),
+            Self::Key(Key(key)) => f.write_str(key),
+            Self::Tap(cell) => write!(f, "tap:{},{}", cell.column, cell.row),
+            Self::Drag(from, to) => write!(f, "drag:{},{}>{},{}", from.column, from.row, to.column, to.row),
+            Self::Wait(ms) => write!(f, "wait:{ms}"),
+            Self::Undo => f.write_str("undo"),
+            Self::Restart => f.write_str("restart"),
+            Self::Next => f.write_str("next"),
+        }
+    }
+}
+
+/// A word that is no input.
+#[derive(Clone, Debug, Error, PartialEq, Eq)]
+#[error(
+    "`{0}` is no input: write left right up down act alt key:x tap:C,R drag:C,R>C,R wait:MS undo restart next"
+)]
+pub struct InputError(pub String);
+
+impl std::str::FromStr for Input {
+    type Err = InputError;
+
+    fn from_str(word: &str) -> Result<Self, InputError> {
+        let wrong = || InputError(word.chars().filter(|c| !c.is_control()).take(60).collect());
+        Ok(match word {
+            "undo" => Self::Undo,
+            "restart" => Self::Restart,
+            "next" => Self::Next,
+            "left" | "right" | "up" | "down" | "act" | "alt" => Self::Key(Key(word.into())),
+            _ => match word.split_once(':').ok_or_else(wrong)? {
+                ("key", key) if key.len() == 1 && key.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit()) => {
+                    Self::Key(Key(key.into()))
+                }
+                ("tap", at) => Self::Tap(cell(at).ok_or_else(wrong)?),
+                ("drag", way) => {
+                    let (from, to) = way.split_once('>').ok_or_else(wrong)?;
+                    Self::Drag(cell(from).ok_or_else(wrong)?, cell(to).ok_or_else(wrong)?)
+                }
+                ("wait", ms) if ms.bytes().all(|b| b.is_ascii_digit()) => {
+                    Self::Wait(ms.parse().ok().filter(|ms| *ms <= LONGEST_WAIT).ok_or_else(wrong)?)
+                }
+                _ => return Err(wrong()),
+            },
+        })
+    }
+}
+
+fn cell(text: &str) -> Option<Cell> {
+    let whole = |text: &str| -> Option<i64> {
+        let digits = text.strip_prefix('-').unwrap_or(text);
+        let plain = !digits.is_empty() && digits.len() <= 15 && digits.bytes().all(|b| b.is_ascii_digit());
+        plain.then(|| text.parse().ok()).flatten()
+    };
+    let (column, row) = text.split_once(',')?;
+    Some(Cell::new(whole(column)?, whole(row)?))
+}
+
+/// Reads inputs separated by blanks.
+pub fn parse_inputs(text: &str) -> Result<Vec<Input>, InputError> {
+    text.split_whitespace().map(str::parse).collect()
+}

@@ -1,0 +1,9 @@
+//! Inputs as a person gives them, the tape they are kept on, and scenarios.
+
+mod input;
+mod scenario;
+mod session;
+
+pub use input::{Input, InputError, LONGEST_WAIT, parse_inputs};
+pub use scenario::{Failure, ScenarioReport, run_scenario};
+pub use session::{Branch, Entry, Session, Start};

@@ -1,0 +1,216 @@
+//! A game and its tape: play, wind back, play on, and keep what was cut off.
+
+use super::input::Input;
+use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Request, Taken};
+use crate::rulebook::{Map, Rulebook};
+use std::sync::Arc;
+
+/// One input on a tape, and what came of it.
+#[derive(Clone, Debug)]
+pub struct Entry {
+    /// The clock when it was given, in ms.
+    pub at: u64,
+    /// The input.
+    pub input: Input,
+    /// The turns in it.
+    pub answers: Vec<Answer>,
+}
+
+/// The rest of a tape that was cut when play went on from an earlier turn.
+#[derive(Clone, Debug)]
+pub struct Branch {
+    /// How many entries it shares with the tape it was cut from.
+    pub from: usize,
+    /// All inputs of the old tape, those it shares included.
+    pub inputs: Vec<Input>,
+}
+
+/// What a game is played on.
+#[derive(Clone, Debug)]
+pub struct Start {
+    /// The rulebook.
+    pub book: Arc<Rulebook>,
+    /// Its text, for the lines of what is not built yet.
+    pub source: Arc<str>,
+    /// A board of its own, or the number of a map from 0.
+    pub map: Result<Arc<Map>, usize>,
+    /// A seed that wins over the rulebook's.
+    pub seed: Option<u64>,
+    /// Play goes on after a win or a loss, as in a scenario.
+    pub endless: bool,
+}
+
+impl Start {
+    /// A map of a rulebook, from 0, with the rulebook's own seed.
+    pub fn map(book: Arc<Rulebook>, source: &str, map: usize) -> Self {
+        Self { book, source: source.into(), map: Err(map), seed: None, endless: false }
+    }
+
+    fn grid(&self) -> Result<Grid, LayoutError> {
+        let book = self.book.clone();
+        match (&self.map, self.endless) {
+            (Err(map), false) => Grid::new(book, &self.source, *map, self.seed, &mut Nobody),
+            (map, _) => Grid::on_own_map(book, &self.source, map.clone(), self.seed, &mut Nobody),
+        }
+    }
+}
+
+/// A game and its tape.
+#[derive(Debug)]
+pub struct Session {
+    start: Start,
+    grid: Grid,
+    /// Everything on the tape; the first `position` entries have been played.
+    entries: Vec<Entry>,
+    position: usize,
+    branches: Vec<Branch>,
+}
+
+impl Session {
+    /// A new game.
+    pub fn new(start: Start) -> Result<Self, LayoutError> {
+        let grid = start.grid()?;
+        Ok(Self { start, grid, entries: Vec::new(), position: 0, branches: Vec::new() })
+    }
+
+    /// The same inputs on another rulebook or map, wound to the same place.
+    pub fn again(&self, start: Start) -> Result<Self, LayoutError> {
+        let mut session = Self::new(start)?;
+        for entry in &self.entries {
+            session.append(entry.input.clone());
+        }
+        session.go(self.position);
+        session.branches.clone_from(&self.branches);
+        Ok(session)
+    }
+
+    /// Plays an input from a tape: even one that does nothing now keeps its place.
+    fn append(&mut self, input: Input) {
+        let at = self.clock();
+        let (taken, answers) = self.grid.answer(&input);
+        if taken == Taken::Yes {
+            self.entries.push(Entry { at, input, answers });
+            self.position = self.entries.len();
+        }
+    }
+
+    /// Plays an input where the tape stands now. What lay behind it is cut and kept as a branch.
+    pub fn give(&mut self, input: &Input) -> Taken {
+        if *input == Input::Undo {
+            return self.take_back();
+        }
+        let at = self.clock();
+        let (taken, answers) = self.grid.answer(input);
+        if taken == Taken::No {
+            return Taken::No;
+        }
+        let same = self.entries.get(self.position).is_some_and(|entry| entry.input == *input);
+        if self.position < self.entries.len() && !same {
+            let inputs = self.entries.iter().map(|entry| entry.input.clone()).collect();
+            self.branches.push(Branch { from: self.position, inputs });
+            self.entries.truncate(self.position);
+        }
+        if same {
+            self.entries[self.position] = Entry { at, input: input.clone(), answers };
+        } else {
+            self.entries.push(Entry { at, input: input.clone(), answers });
+        }
+        self.position += 1;
+        Taken::Yes
+    }
+
+    /// Takes the last played entry off the tape.
+    fn take_back(&mut self) -> Taken {
+        if !self.grid.undo() {
+            return Taken::No;
+        }
+        self.position = self.position.saturating_sub(1);
+        self.entries.truncate(self.position);
+        Taken::Yes
+    }
+
+    /// Winds the tape so that its first `position` entries have been played.
+    pub fn go(&mut self, position: usize) {
+        let position = position.min(self.entries.len());
+        while self.position > position && self.grid.undo() {
+            self.position -= 1;
+        }
+        while self.position < position {
+            let input = self.entries[self.position].input.clone();
+            if self.grid.input(&input, &mut Nobody) == Taken::No {
+                return;
+            }
+            self.position += 1;
+        }
+    }
+
+    /// Goes over to a branch: the present tape becomes a branch in its place.
+    pub fn switch(&mut self, branch: usize) {
+        if branch >= self.branches.len() {
+            return;
+        }
+        let Branch { from, inputs } = self.branches.remove(branch);
+        let old = self.entries.iter().map(|entry| entry.input.clone()).collect();
+        self.go(from);
+        self.entries.truncate(self.position);
+        for input in inputs.into_iter().skip(self.position) {
+            self.append(input);
+        }
+        self.branches.push(Branch { from, inputs: old });
+    }
+
+    /// Tapes that were cut off, the newest last.
+    pub fn branches(&self) -> &[Branch] {
+        &self.branches
+    }
+
+    /// What the game was started with.
+    pub const fn start(&self) -> &Start {
+        &self.start
+    }
+
+    /// The game.
+    pub const fn grid(&self) -> &Grid {
+        &self.grid
+    }
+
+    /// The game, for questions that need its scratch lists.
+    pub const fn grid_mut(&mut self) -> &mut Grid {
+        &mut self.grid
+    }
+
+    /// Everything on the tape.
+    pub fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    /// The entries that have been played.
+    pub fn played(&self) -> &[Entry] {
+        &self.entries[..self.position]
+    }
+
+    /// How many entries have been played.
+    pub const fn position(&self) -> usize {
+        self.position
+    }
+
+    /// The clock in ms.
+    pub fn clock(&self) -> u64 {
+        self.grid.counter(crate::rulebook::CounterRead::Clock) as u64
+    }
+
+    /// All turns played so far, in order.
+    pub fn answers(&self) -> impl DoubleEndedIterator<Item = &Answer> {
+        self.played().iter().flat_map(|entry| &entry.answers)
+    }
+
+    /// The last request made.
+    pub fn last_request(&self) -> Option<&Request> {
+        self.answers().rev().find_map(|answer| answer.requests.last())
+    }
+
+    /// Whether the game has been won or lost by now; for games that go on all the same.
+    pub fn ever(&self, outcome: Ended) -> bool {
+        self.grid.outcome() == Some(outcome) || self.answers().any(|answer| answer.outcome == Some(outcome))
+    }
+}
