@@ -1,1 +1,11 @@
-fn main(){}
+//! Rapid Magpie: a terminal workbench for people who program games on a grid.
+
+mod bench;
+mod cli;
+mod stage;
+
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    cli::run()
+}

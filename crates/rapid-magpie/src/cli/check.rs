@@ -1,0 +1,130 @@
+//! `check`: what is wrong with rulebooks.
+
+use super::Answer;
+use super::source::{Loaded, counted, load, render};
+use crate::say;
+use clap::{Args, ValueEnum};
+use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace};
+use serde_json::{Value, json};
+use std::path::PathBuf;
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Format {
+    /// For people.
+    Text,
+    /// One array for all files.
+    Json,
+    /// For code scanners.
+    Sarif,
+}
+
+#[derive(Args, Debug)]
+pub struct Options {
+    /// The rulebooks.
+    #[arg(required = true)]
+    files: Vec<PathBuf>,
+    /// How to tell.
+    #[arg(long, value_enum, default_value = "text")]
+    format: Format,
+}
+
+/// Checks rulebooks: 1 with any error, 2 when a file cannot be read.
+pub fn run(options: &Options) -> anyhow::Result<Answer> {
+    let mut unreadable = false;
+    let mut loaded = Vec::new();
+    for path in &options.files {
+        match load(path) {
+            Ok(file) => loaded.push(file),
+            Err(error) => {
+                eprintln!("rapid-magpie: {error:#}");
+                unreadable = true;
+            }
+        }
+    }
+    match options.format {
+        Format::Text => text(&loaded)?,
+        Format::Json => {
+            let all: Vec<Value> = loaded.iter().flat_map(|file| entries(file)).collect();
+            say!("{}", serde_json::to_string_pretty(&all)?)?;
+        }
+        Format::Sarif => say!("{}", serde_json::to_string_pretty(&sarif(&loaded))?)?,
+    }
+    Ok(match loaded.iter().any(|file| file.reading.has_errors()) {
+        _ if unreadable => Answer::Wrong,
+        true => Answer::No,
+        false => Answer::Done,
+    })
+}
+
+fn text(loaded: &[Loaded]) -> anyhow::Result<()> {
+    for file in loaded {
+        let path = file.path.display().to_string();
+        let found: Vec<&Diagnostic> = file.reading.diagnostics.iter().collect();
+        let errors = found.iter().filter(|found| found.code.severity() == Severity::Error).count();
+        let warnings = found.len() - errors;
+        say!("{}{path}: {}, {}", render(&path, &file.reading.source, &found), counted(errors, "mistake"), counted(warnings, "warning"))?;
+    }
+    Ok(())
+}
+
+/// The place of a diagnostic and its length in characters.
+fn place(file: &Loaded, index: &LineIndex, found: &Diagnostic) -> (SourcePlace, usize) {
+    let source = &file.reading.source;
+    let length = source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
+    (index.place(source, found.span.start), length)
+}
+
+fn entries(file: &Loaded) -> Vec<Value> {
+    let index = LineIndex::new(&file.reading.source);
+    let entry = |found: &Diagnostic| {
+        let (at, length) = place(file, &index, found);
+        json!({
+            "file": file.path.display().to_string(),
+            "line": at.line,
+            "column": at.column,
+            "length": length,
+            "severity": found.code.severity().word(),
+            "code": found.code.word(),
+            "message": found.message,
+            "help": found.help,
+        })
+    };
+    file.reading.diagnostics.iter().map(entry).collect()
+}
+
+/// The same as SARIF 2.1.0, for tools that collect findings.
+fn sarif(loaded: &[Loaded]) -> Value {
+    let rules: Vec<Value> = Code::ALL.iter().map(|code| json!({ "id": code.word() })).collect();
+    let results: Vec<Value> = loaded
+        .iter()
+        .flat_map(|file| {
+            let index = LineIndex::new(&file.reading.source);
+            file.reading.diagnostics.iter().map(move |found| {
+                let (at, length) = place(file, &index, found);
+                let help = found.help.as_ref().map(|help| format!(" ({help})")).unwrap_or_default();
+                json!({
+                    "ruleId": found.code.word(),
+                    "level": found.code.severity().word(),
+                    "message": { "text": format!("{}{help}", found.message) },
+                    "locations": [{ "physicalLocation": {
+                        "artifactLocation": { "uri": file.path.display().to_string() },
+                        "region": {
+                            "startLine": at.line,
+                            "startColumn": at.column,
+                            "endColumn": at.column + length,
+                        },
+                    }}],
+                })
+            })
+        })
+        .collect();
+    json!({
+        "version": "2.1.0",
+        "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
+        "runs": [{
+            "tool": { "driver": { "name": "rapid-magpie", "version": env!("CARGO_PKG_VERSION"), "rules": rules } },
+            "columnKind": "unicodeCodePoints",
+            "results": results,
+        }],
+    })
+}

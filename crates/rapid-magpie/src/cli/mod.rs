@@ -1,0 +1,121 @@
+//! The command line: one file a command (formats.md).
+
+mod check;
+mod convert;
+pub mod demo;
+mod fmt;
+mod json;
+mod new;
+mod play;
+pub mod source;
+mod tape;
+mod test;
+
+use clap::{CommandFactory, Parser, Subcommand};
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+/// What a command comes to: its exit code.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Answer {
+    /// 0: done.
+    Done,
+    /// 1: the answer is no.
+    No,
+    /// 2: wrong use, or an unreadable or wrong file.
+    Wrong,
+}
+
+impl From<Answer> for ExitCode {
+    fn from(answer: Answer) -> Self {
+        Self::from(match answer {
+            Answer::Done => 0,
+            Answer::No => 1,
+            Answer::Wrong => 2,
+        })
+    }
+}
+
+/// A workbench for people who program games on a grid.
+#[derive(Debug, Parser)]
+#[command(name = "rapid-magpie", version, args_conflicts_with_subcommands = true, disable_help_subcommand = true)]
+struct Arguments {
+    #[command(subcommand)]
+    command: Option<Command>,
+    /// The rulebook to open in the workbench; without one, the demo yard's list.
+    file: Option<PathBuf>,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    /// Open a demo on a private copy that can be edited freely.
+    Demo(demo::Options),
+    /// Write a small commented rulebook to begin with.
+    New(new::Options),
+    /// Tell what is wrong with rulebooks.
+    Check(check::Options),
+    /// Bring rulebooks into one layout.
+    Fmt(fmt::Options),
+    /// Convert positions: pixels, cells, indices.
+    Convert(convert::Options),
+    /// Play inputs and tell every answer.
+    Play(play::Options),
+    /// Run the scenarios of rulebooks, and their invariants along tapes.
+    Test(test::Options),
+    /// Print a completion script for a shell.
+    Completions {
+        /// The shell.
+        shell: clap_complete::Shell,
+    },
+}
+
+/// Runs the command that the arguments name.
+pub fn run() -> ExitCode {
+    let arguments = match Arguments::try_parse() {
+        Ok(arguments) => arguments,
+        Err(error) => {
+            let answer = if error.use_stderr() { Answer::Wrong } else { Answer::Done };
+            // Nothing is left to do where even the message cannot be written.
+            let _ = error.print();
+            return answer.into();
+        }
+    };
+    let result = match arguments.command {
+        None => crate::stage::open(arguments.file),
+        Some(Command::Demo(options)) => demo::run(&options),
+        Some(Command::New(options)) => new::run(&options),
+        Some(Command::Check(options)) => check::run(&options),
+        Some(Command::Fmt(options)) => fmt::run(&options),
+        Some(Command::Convert(options)) => convert::run(&options),
+        Some(Command::Play(options)) => play::run(&options),
+        Some(Command::Test(options)) => test::run(&options),
+        Some(Command::Completions { shell }) => {
+            clap_complete::generate(shell, &mut Arguments::command(), "rapid-magpie", &mut std::io::stdout());
+            Ok(Answer::Done)
+        }
+    };
+    match result {
+        Ok(answer) => answer.into(),
+        Err(error) => {
+            if !is_closed_pipe(&error) {
+                eprintln!("rapid-magpie: {}", source::plain(&format!("{error:#}")));
+            }
+            Answer::Wrong.into()
+        }
+    }
+}
+
+/// A reader that went away (`| head`) is no mistake worth a word.
+fn is_closed_pipe(error: &anyhow::Error) -> bool {
+    let of = |error: &std::io::Error| error.kind() == std::io::ErrorKind::BrokenPipe;
+    error.downcast_ref::<std::io::Error>().is_some_and(of)
+}
+
+/// Prints a line to standard output; a closed pipe is an error that ends the command quietly.
+#[macro_export]
+macro_rules! say {
+    ($($part:tt)*) => {{
+        use std::io::Write as _;
+        writeln!(std::io::stdout().lock(), $($part)*)
+    }};
+}

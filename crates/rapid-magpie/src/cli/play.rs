@@ -1,0 +1,179 @@
+//! `play`: inputs in, every answer out.
+
+use super::convert::map_number;
+use super::json::{self, After, Show};
+use super::source::{plain, ready};
+use super::{Answer, tape};
+use crate::say;
+use anyhow::{Context, bail};
+use clap::{Args, ValueEnum};
+use magpie_core::grid::Ended;
+use magpie_core::rulebook::CounterRead;
+use magpie_core::tape::{Input, LONGEST_WAIT, Session, Start, parse_inputs};
+use std::path::PathBuf;
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Shown {
+    /// The state at the end.
+    Last,
+    /// The state after every turn.
+    All,
+    /// And every check of every request.
+    Ledger,
+}
+
+#[derive(Args, Debug)]
+pub struct Options {
+    /// The rulebook.
+    file: PathBuf,
+    /// The map, counted from 1; a tape names its own.
+    #[arg(long)]
+    map: Option<usize>,
+    /// Inputs separated by blanks, such as "right right act".
+    #[arg(long, conflicts_with = "tape")]
+    inputs: Option<String>,
+    /// A tape to play.
+    #[arg(long)]
+    tape: Option<PathBuf>,
+    /// Where to write what was played as a tape.
+    #[arg(long)]
+    record: Option<PathBuf>,
+    /// How much to tell.
+    #[arg(long, value_enum, default_value = "last")]
+    show: Shown,
+    /// One JSON document instead of text.
+    #[arg(long)]
+    json: bool,
+}
+
+/// Plays inputs; 0 whatever came out.
+pub fn run(options: &Options) -> anyhow::Result<Answer> {
+    let ready = ready(&options.file)?;
+    let (map, seed, inputs) = inputs(options)?;
+    let start = Start { seed, ..Start::map(ready.book.clone(), &ready.source, map_number(&ready.book, map)?) };
+    let mut session = Session::new(start)?;
+    let show = match options.show {
+        Shown::Last => Show::Last,
+        Shown::All => Show::All,
+        Shown::Ledger => Show::Ledger,
+    };
+    let mut after: Vec<After> = Vec::new();
+    for (at, input) in inputs {
+        play_line(&mut session, at, &input)?;
+        if show != Show::Last {
+            let turns = session.answers().count();
+            after.truncate(turns);
+            if after.len() < turns {
+                let now = After { board: session.grid().picture(), counters: json::counters(&session) };
+                after.resize(turns, now);
+            }
+        }
+    }
+    if let Some(path) = &options.record {
+        let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let text = tape::write(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
+        std::fs::write(path, text).with_context(|| format!("cannot write `{}`", path.display()))?;
+    }
+    if options.json {
+        say!("{}", serde_json::to_string_pretty(&json::state(&session, &after, show))?)?;
+    } else {
+        text(&session, &after, show)?;
+    }
+    Ok(Answer::Done)
+}
+
+/// Plays a line of a tape: before it the clock moves to its `at` as by a wait.
+pub fn play_line(session: &mut Session, at: Option<u64>, input: &Input) -> anyhow::Result<()> {
+    if let Some(at) = at {
+        let clock = session.clock();
+        if at > clock {
+            for wait in waits(at - clock) {
+                session.give(&Input::Wait(wait));
+            }
+        }
+    }
+    session.give(input);
+    Ok(())
+}
+
+/// A long time as waits that each are allowed.
+fn waits(mut ms: u64) -> Vec<u64> {
+    let mut found = Vec::new();
+    while ms > 0 {
+        found.push(ms.min(LONGEST_WAIT));
+        ms -= ms.min(LONGEST_WAIT);
+    }
+    found
+}
+
+type Inputs = (usize, Option<u64>, Vec<(Option<u64>, Input)>);
+
+fn inputs(options: &Options) -> anyhow::Result<Inputs> {
+    if let Some(path) = &options.tape {
+        let tape = tape::read(path)?;
+        if options.map.is_some_and(|map| map != tape.header.map) {
+            bail!("the tape is for map {}", tape.header.map);
+        }
+        let lines = tape.lines.into_iter().map(|(at, input)| (Some(at), input)).collect();
+        return Ok((tape.header.map, tape.header.seed, lines));
+    }
+    let inputs = parse_inputs(options.inputs.as_deref().unwrap_or_default())?;
+    Ok((options.map.unwrap_or(1), None, inputs.into_iter().map(|input| (None, input)).collect()))
+}
+
+fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
+    let grid = session.grid();
+    let book = grid.book();
+    if show != Show::Last {
+        for (answer, after) in session.answers().zip(after) {
+            let turn = answer.turn.map_or("never settles".into(), |turn| format!("turn {turn}"));
+            say!("{turn}: {}", answer.input)?;
+            for request in &answer.requests {
+                let name = &book.kind(request.kind).name;
+                let heading = request.heading.map_or("a leap", magpie_core::space::Heading::word);
+                let verdict = if request.granted { "granted" } else { "refused" };
+                say!("  {name} at {},{} asks {heading}: {verdict}", request.from.column, request.from.row)?;
+                let reason = request.reason.and_then(|reason| request.checks.get(reason));
+                let ledger = show == Show::Ledger;
+                for check in request.checks.iter().filter(|check| ledger || Some(*check) == reason) {
+                    let mark = if check.holds { "✓" } else { "✗" };
+                    let line = check.line(book).map_or(String::new(), |line| format!("  line {line}"));
+                    say!("    {mark} {:<7} {}{line}", check.kind.word(), check.text(book, grid.board().extent()))?;
+                }
+            }
+            for line in &after.board {
+                say!("    {line}")?;
+            }
+        }
+        say!()?;
+    }
+    for line in grid.picture() {
+        say!("{line}")?;
+    }
+    let count = |counter| grid.counter(counter);
+    say!(
+        "map {} \"{}\"  turns {}  moves {}  clock {} ms",
+        grid.map() + 1,
+        plain(grid.map_title()),
+        count(CounterRead::Turns),
+        count(CounterRead::Moves),
+        count(CounterRead::Clock)
+    )?;
+    for (name, value) in grid.counters() {
+        say!("{name} {value}")?;
+    }
+    if let Some(outcome) = grid.outcome() {
+        say!("{}", outcome.word())?;
+        if outcome == Ended::NeverSettles
+            && let Some(answer) = session.answers().next_back()
+        {
+            for rule in &answer.feeding {
+                say!("  line {} keeps firing: {}", book.whens[*rule].at.line, book.whens[*rule].at.text)?;
+            }
+        }
+    }
+    if let Some(broken) = session.answers().find_map(|answer| answer.broken) {
+        say!("broken: {}", book.invariants[broken].at.text)?;
+    }
+    Ok(())
+}
