@@ -341,6 +341,42 @@ impl Grid {
         }
     }
 
+    /// The cells into which a piece gets by requests as they would be answered now, nothing shoved or exchanged: one flag
+    /// a cell, in reading order.
+    pub fn reachable(&mut self, piece: PieceId, headings: &[Heading]) -> Vec<bool> {
+        let mut reached = vec![false; self.state.board.cells() as usize];
+        let Some(start) = self.state.board.cell_of(piece) else { return reached };
+        let mark = self.state.board.mark();
+        reached[start.0 as usize] = true;
+        let mut open = vec![start];
+        let layer = self.state.board.layer(self.state.board.kind_of(piece));
+        while let Some(cell) = open.pop() {
+            let here = self.state.board.cell_of(piece);
+            if here != Some(cell) {
+                // Something stands there already where it was reached by eating or passing: it cannot be asked from.
+                if self.state.board.kind_at(cell, layer).is_some() {
+                    continue;
+                }
+                self.state.board.shift(&[(piece, cell)]);
+            }
+            for heading in headings {
+                let step = Step::along(*heading, self.book.geometry.south());
+                let granted = self.plan_request::<Nobody>(piece, step);
+                let alone = self.plan.members.len() == 1 && !self.plan.members[0].gone;
+                let to = self.plan.members.first().map(|member| member.to);
+                if granted
+                    && alone
+                    && let Some(to) = to
+                    && !std::mem::replace(&mut reached[to.0 as usize], true)
+                {
+                    open.push(to);
+                }
+            }
+            self.state.board.take_back(mark);
+        }
+        reached
+    }
+
     /// Asks for a step of the topmost piece that a set covers in a cell, outside any turn.
     pub fn request<W: Watch>(&mut self, piece: PieceId, heading: Heading, watch: &mut W) -> bool {
         let step = Step::along(heading, self.book.geometry.south());

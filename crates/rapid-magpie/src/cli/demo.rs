@@ -86,7 +86,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
 pub fn open(demo: &Demo) -> anyhow::Result<Answer> {
     let folder = tempfile::Builder::new().prefix("rapid-magpie-").tempdir().context("cannot make a scratch folder")?;
     let path = copy(demo, folder.path())?;
-    crate::stage::open_demo(path)
+    crate::stage::open_demo(&path)
 }
 
 /// Writes a demo's files into a folder; gives the path of its rulebook.

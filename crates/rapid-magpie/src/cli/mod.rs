@@ -1,14 +1,14 @@
 //! The command line: one file a command (formats.md).
 
 mod check;
-mod convert;
+pub mod convert;
 pub mod demo;
 mod fmt;
 mod json;
 mod new;
 mod play;
 pub mod source;
-mod tape;
+pub mod tape;
 mod test;
 
 use clap::{CommandFactory, Parser, Subcommand};

@@ -1,5 +1,313 @@
-//! stub
+//! The frame round the benches: board, tape, tabs, pages, and the loop that handles events.
+
+pub mod action;
+pub mod board_view;
+mod chooser;
+mod frame;
+mod kept;
+mod pages;
+pub mod pen;
+pub mod state;
+mod terminal;
+pub mod theme;
+mod watch;
+
+use crate::bench::{Bench, probe};
 use crate::cli::Answer;
-use std::path::PathBuf;
-pub fn open(_: Option<PathBuf>) -> anyhow::Result<Answer> { Ok(Answer::Done) }
-pub fn open_demo(_: PathBuf) -> anyhow::Result<Answer> { Ok(Answer::Done) }
+use crate::cli::source::{bytes_of, load};
+use action::{Message, Stroke};
+use crossterm::event::{self, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
+use magpie_core::rulebook::Key;
+use magpie_core::tape::Input;
+use ratatui::layout::Rect;
+use state::{Page, State};
+use std::path::{Path, PathBuf};
+use std::sync::mpsc::{Receiver, Sender, channel};
+use terminal::Screen;
+use theme::Theme;
+use tui_input::InputRequest;
+
+/// Something the workbench reacts to.
+#[derive(Debug)]
+pub enum Event {
+    /// From the terminal.
+    Terminal(event::Event),
+    /// The rulebook's folder has changed.
+    Changed,
+    /// A signal.
+    Signal(i32),
+    /// The terminal is gone.
+    Gone,
+}
+
+/// Opens the workbench on a rulebook; without one, on the demo that is chosen from the list.
+pub fn open(path: Option<PathBuf>) -> anyhow::Result<Answer> {
+    match path {
+        Some(path) => {
+            let identity = path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string();
+            run(&path, &identity)
+        }
+        None => match chooser::choose(Theme::from_environment())? {
+            Some(demo) => crate::cli::demo::open(demo),
+            None => Ok(Answer::Done),
+        },
+    }
+}
+
+/// Opens the workbench on the private copy of a demo.
+pub fn open_demo(path: &Path) -> anyhow::Result<Answer> {
+    let name = path.file_stem().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    run(path, &format!("demo {name}"))
+}
+
+fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
+    // Everything that can fail does so before the terminal is taken.
+    let loaded = load(path)?;
+    let mut seen = bytes_of(path)?;
+    let theme = Theme::from_environment();
+    let mut state = State::new(loaded);
+    let (sender, events) = channel();
+    let _watch = watch::watch(path, sender.clone());
+    if let Some((keeper, inputs)) = kept::begin(identity, &state.name) {
+        state.keep = Some(keeper);
+        state.offer_kept(inputs);
+    }
+    listen_to_signals(sender.clone())?;
+    let mut screen = Screen::new()?;
+    read_terminal(sender);
+    let result = Loop { state: &mut state, theme, hits: Vec::new() }.run(&mut screen, &events, path, &mut seen);
+    drop(screen);
+    match result {
+        Ok(Left::Done) => {
+            if let Some(keep) = state.keep.take() {
+                keep.done();
+            }
+            Ok(Answer::Done)
+        }
+        // The tape stays on disk for the next start.
+        Ok(Left::Killed(signal)) => {
+            std::process::exit(128 + signal);
+        }
+        Err(error) => Err(error),
+    }
+}
+
+/// Reads the terminal's events on a thread of their own; movements of the mouse alone are dropped at the source.
+fn read_terminal(sender: Sender<Event>) {
+    std::thread::spawn(move || {
+        loop {
+            let event = match event::read() {
+                Ok(event::Event::Mouse(mouse)) if mouse.kind == MouseEventKind::Moved => continue,
+                Ok(event) => Event::Terminal(event),
+                Err(_) => Event::Gone,
+            };
+            let gone = matches!(event, Event::Gone);
+            if sender.send(event).is_err() || gone {
+                return;
+            }
+        }
+    });
+}
+
+fn listen_to_signals(sender: Sender<Event>) -> anyhow::Result<()> {
+    use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGTERM, SIGTSTP};
+    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT, SIGTSTP, SIGCONT])?;
+    std::thread::spawn(move || {
+        for signal in &mut signals {
+            if sender.send(Event::Signal(signal)).is_err() {
+                return;
+            }
+        }
+    });
+    Ok(())
+}
+
+/// How the workbench was left.
+enum Left {
+    Done,
+    Killed(i32),
+}
+
+struct Loop<'a> {
+    state: &'a mut State,
+    theme: Theme,
+    hits: Vec<(Rect, Message)>,
+}
+
+impl Loop<'_> {
+    /// Handles all waiting events, then draws once; nothing is drawn when nothing has happened.
+    fn run(
+        &mut self,
+        screen: &mut Screen,
+        events: &Receiver<Event>,
+        path: &Path,
+        seen: &mut Vec<u8>,
+    ) -> anyhow::Result<Left> {
+        loop {
+            let (state, theme) = (&mut *self.state, self.theme);
+            let hits = &mut self.hits;
+            let mut layout = board_view::BoardLayout::default();
+            screen.draw(|frame| {
+                let area = frame.area();
+                (layout, *hits) = frame::render(state, theme, area, frame.buffer_mut());
+            })?;
+            self.state.layout = layout;
+            let mut next = Some(events.recv()?);
+            while let Some(event) = next {
+                if let Some(left) = self.event(event, screen, path, seen)? {
+                    return Ok(left);
+                }
+                next = events.try_recv().ok();
+            }
+            if self.state.leaving {
+                return Ok(Left::Done);
+            }
+            if std::mem::take(&mut self.state.suspend) {
+                stop(screen)?;
+            }
+        }
+    }
+
+    fn event(
+        &mut self,
+        event: Event,
+        screen: &mut Screen,
+        path: &Path,
+        seen: &mut Vec<u8>,
+    ) -> anyhow::Result<Option<Left>> {
+        use signal_hook::consts::{SIGCONT, SIGTSTP};
+        match event {
+            Event::Terminal(event) => self.terminal(&event),
+            Event::Gone => return Ok(Some(Left::Killed(signal_hook::consts::SIGHUP))),
+            Event::Signal(SIGTSTP) => stop(screen)?,
+            Event::Signal(SIGCONT) => screen.resume()?,
+            Event::Signal(signal) => return Ok(Some(Left::Killed(signal))),
+            Event::Changed => {
+                // A file that is gone for a moment, or half written, comes back with the next event.
+                if let Ok(bytes) = bytes_of(path)
+                    && bytes != *seen
+                    && let Ok(loaded) = load(path)
+                {
+                    *seen = bytes;
+                    self.state.reload(loaded);
+                }
+            }
+        }
+        Ok(None)
+    }
+
+    fn terminal(&mut self, event: &event::Event) {
+        match event {
+            event::Event::Key(key) if key.kind != KeyEventKind::Release => self.key(key),
+            event::Event::Mouse(mouse) => match mouse.kind {
+                MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) => {
+                    let hit = self.hits.iter().find(|(rect, _)| rect.contains((mouse.column, mouse.row).into()));
+                    match hit.map(|(_, message)| message.clone()) {
+                        Some(message) => {
+                            if matches!(mouse.kind, MouseEventKind::Down(_)) {
+                                self.state.update(message);
+                            }
+                        }
+                        None if self.state.bench == Bench::Probe || matches!(mouse.kind, MouseEventKind::Down(_)) => {
+                            self.state.click(mouse.column, mouse.row);
+                        }
+                        None => {}
+                    }
+                }
+                MouseEventKind::ScrollUp => self.state.update(Message::Scroll(-3)),
+                MouseEventKind::ScrollDown => self.state.update(Message::Scroll(3)),
+                _ => {}
+            },
+            event::Event::Paste(text) if self.state.typing.is_some() => {
+                for character in text.chars().filter(|c| !c.is_control()) {
+                    if let Some(typing) = &mut self.state.typing {
+                        typing.handle(InputRequest::InsertChar(character));
+                    }
+                }
+            }
+            _ => {}
+        }
+    }
+
+    fn key(&mut self, event: &KeyEvent) {
+        if self.state.typing.is_some() {
+            self.typed(event);
+            return;
+        }
+        if matches!(self.state.page, Some(Page::Kept(_))) {
+            match event.code {
+                KeyCode::Enter => self.state.update(Message::Kept(true)),
+                KeyCode::Esc => self.state.update(Message::Kept(false)),
+                _ => {}
+            }
+            return;
+        }
+        let alt = event.modifiers.contains(KeyModifiers::ALT);
+        if !alt && let Some(input) = self.game_key(event) {
+            self.state.update(Message::Play(input));
+            return;
+        }
+        let stroke = Stroke::of(event);
+        let actions = self.state.bench.actions().into_iter().chain(action::common());
+        if let Some(action) = actions.into_iter().find(|action| action.keys.contains(&stroke)) {
+            self.state.update(action.message);
+        }
+    }
+
+    /// What a key means to the game: the arrows on the Play bench, and every key the rulebook uses.
+    fn game_key(&self, event: &KeyEvent) -> Option<Input> {
+        if event.modifiers.contains(KeyModifiers::CONTROL) || self.state.session.is_none() {
+            return None;
+        }
+        let word = match event.code {
+            KeyCode::Left => "left",
+            KeyCode::Right => "right",
+            KeyCode::Up => "up",
+            KeyCode::Down => "down",
+            KeyCode::Char(' ') => "act",
+            KeyCode::Enter => "alt",
+            KeyCode::Char(character) => {
+                let word = character.to_string();
+                return self.state.uses_key(&word).then(|| Input::Key(Key(word)));
+            }
+            _ => return None,
+        };
+        let arrow = matches!(event.code, KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down);
+        let plays = if arrow { self.state.arrows_play() && self.state.page.is_none() } else { self.state.uses_key(word) };
+        plays.then(|| Input::Key(Key(word.into())))
+    }
+
+    fn typed(&mut self, event: &KeyEvent) {
+        let Some(typing) = &mut self.state.typing else { return };
+        let request = match event.code {
+            KeyCode::Esc => {
+                self.state.typing = None;
+                return;
+            }
+            KeyCode::Enter => {
+                let text = typing.value().to_owned();
+                self.state.typing = None;
+                self.state.note = probe::go_to(self.state, &text).err();
+                return;
+            }
+            KeyCode::Char(character) if !event.modifiers.contains(KeyModifiers::CONTROL) => {
+                InputRequest::InsertChar(character)
+            }
+            KeyCode::Backspace => InputRequest::DeletePrevChar,
+            KeyCode::Delete => InputRequest::DeleteNextChar,
+            KeyCode::Left => InputRequest::GoToPrevChar,
+            KeyCode::Right => InputRequest::GoToNextChar,
+            KeyCode::Home => InputRequest::GoToStart,
+            KeyCode::End => InputRequest::GoToEnd,
+            _ => return,
+        };
+        typing.handle(request);
+    }
+}
+
+/// Gives the terminal to the shell until the workbench is called back.
+fn stop(screen: &mut Screen) -> anyhow::Result<()> {
+    terminal::give_back();
+    signal_hook::low_level::emulate_default_handler(signal_hook::consts::SIGTSTP)?;
+    screen.resume()
+}

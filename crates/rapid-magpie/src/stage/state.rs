@@ -1,0 +1,451 @@
+//! The state of the workbench and how messages change it; nothing here draws.
+
+use super::action::Message;
+use super::board_view::{self, BoardLayout, Overlay};
+use super::kept;
+use crate::bench::{Bench, probe};
+use crate::cli::source::{Loaded, plain};
+use magpie_core::board::{CellId, PieceId};
+use magpie_core::grid::{Preview, Request, Taken};
+use magpie_core::rulebook::{Diagnostic, Key, Met, PlainVerb, Rulebook, Severity, Trigger, Verb};
+use magpie_core::space::{Cell, Heading, WorldPoint};
+use magpie_core::tape::{Input, Session, Start};
+use std::path::PathBuf;
+use std::sync::Arc;
+
+/// What lies over the bench.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Page {
+    /// The keys.
+    Help,
+    /// The old and the new result of the first turn that an edit changed.
+    Difference,
+    /// A tape kept from a session that ended without leaving, with the number of its inputs.
+    Kept(usize),
+}
+
+/// What a rulebook's last reload changed.
+#[derive(Debug)]
+pub struct Changed {
+    /// The first entry of the tape whose result is another.
+    pub entry: usize,
+    /// The game under the old rules.
+    pub old: Session,
+}
+
+/// Which cells the controlled piece can get into, nothing shoved.
+#[derive(Debug, Default)]
+pub struct Reach {
+    /// One flag a cell, in reading order.
+    pub reached: Vec<bool>,
+    /// How many cells were reached.
+    pub count: usize,
+    /// How many cells of the board no piece stands in the way of, and yet were not reached.
+    pub lost: usize,
+}
+
+/// Everything the workbench knows.
+pub struct State {
+    /// The rulebook's file.
+    pub path: PathBuf,
+    /// Its name.
+    pub name: String,
+    /// The game, where there has ever been a rulebook without mistakes.
+    pub session: Option<Session>,
+    /// What is wrong with the file as it is now.
+    pub mistakes: Vec<Diagnostic>,
+    /// Warnings about the file as it is now.
+    pub warnings: Vec<Diagnostic>,
+    /// The text of the file as it is now.
+    pub source: String,
+    /// Kinds that nothing ever moves.
+    pub fixed: Vec<bool>,
+    /// What the last edit changed.
+    pub changed: Option<Changed>,
+    /// The bench in front.
+    pub bench: Bench,
+    /// What is written into the cells.
+    pub overlay: Overlay,
+    /// What lies over the bench.
+    pub page: Option<Page>,
+    /// The cell that was clicked.
+    pub cursor: Option<Cell>,
+    /// The pointer of the Probe bench, in world pixels.
+    pub pointer: WorldPoint,
+    /// The line being typed on the Probe bench.
+    pub typing: Option<tui_input::Input>,
+    /// A word about the last key.
+    pub note: Option<String>,
+    /// Lines scrolled off the bench's list.
+    pub scroll: usize,
+    /// Cells that can be reached, while they are shown.
+    pub reach: Option<Reach>,
+    /// What every heading would answer now, for the first controlled piece.
+    pub previews: Vec<Preview>,
+    /// Where the board was drawn last.
+    pub layout: BoardLayout,
+    /// Where the tape is kept.
+    pub keep: Option<kept::Keeper>,
+    /// Inputs kept from a session that ended without leaving.
+    pub kept_inputs: Vec<Input>,
+    /// The workbench is to be left.
+    pub leaving: bool,
+    /// The shell is to be given the terminal.
+    pub suspend: bool,
+}
+
+impl State {
+    /// A workbench on a file that has been read.
+    pub fn new(loaded: Loaded) -> Self {
+        let name = loaded.path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let mut state = Self {
+            path: loaded.path.clone(),
+            name: plain(&name),
+            session: None,
+            mistakes: Vec::new(),
+            warnings: Vec::new(),
+            source: String::new(),
+            fixed: Vec::new(),
+            changed: None,
+            bench: Bench::Play,
+            overlay: Overlay::Content,
+            page: None,
+            cursor: None,
+            pointer: WorldPoint { x: 0.0, y: 0.0 },
+            typing: None,
+            note: None,
+            scroll: 0,
+            reach: None,
+            previews: Vec::new(),
+            layout: BoardLayout::default(),
+            keep: None,
+            kept_inputs: Vec::new(),
+            leaving: false,
+            suspend: false,
+        };
+        state.reload(loaded);
+        state.pointer = probe::home(&state);
+        state
+    }
+
+    /// Takes a file as it is now: with mistakes the last good game stays, else the tape is played again.
+    pub fn reload(&mut self, loaded: Loaded) {
+        let (mistakes, warnings) =
+            loaded.reading.diagnostics.into_iter().partition(|found| found.code.severity() == Severity::Error);
+        self.mistakes = mistakes;
+        self.warnings = warnings;
+        self.source = loaded.reading.source;
+        self.scroll = 0;
+        let Some(book) = loaded.reading.rulebook else { return };
+        let book = Arc::new(book);
+        let map = self.session.as_ref().map_or(0, |session| session.start().map.clone().err().unwrap_or(0));
+        let start = Start::map(book.clone(), &self.source, map.min(book.maps.len().saturating_sub(1)));
+        let new = match &self.session {
+            Some(session) => session.again(start),
+            None => Session::new(start),
+        };
+        match new {
+            Err(error) => self.note = Some(error.to_string()),
+            Ok(new) => {
+                self.fixed = fixed_kinds(&book);
+                let old = self.session.replace(new);
+                self.note_change(old);
+                self.refresh();
+            }
+        }
+    }
+
+    /// Finds the first entry of the tape whose result the reload changed.
+    fn note_change(&mut self, old: Option<Session>) {
+        let (Some(old), Some(new)) = (old, &self.session) else { return };
+        self.changed = first_change(&old, new).map(|entry| Changed { entry, old });
+        self.note = Some(match &self.changed {
+            Some(changed) => format!("reloaded: input {} comes out differently (d shows both)", changed.entry + 1),
+            None => "reloaded: every input comes out as before".into(),
+        });
+        if self.page == Some(Page::Difference) {
+            self.page = None;
+        }
+    }
+
+    /// Works out anew what follows from the state of the game.
+    fn refresh(&mut self) {
+        self.previews.clear();
+        let Some(session) = &mut self.session else { return };
+        let grid = session.grid_mut();
+        let headings = headings_of(grid.book());
+        if let Some(piece) = grid.controlled().first().copied() {
+            self.previews = headings.into_iter().map(|heading| grid.preview(piece, heading)).collect();
+        }
+        if self.reach.is_some() {
+            self.reach = Some(self.reachable());
+        }
+        if let (Some(keep), Some(session)) = (&mut self.keep, &self.session) {
+            keep.write(session);
+        }
+    }
+
+    /// Whether the rulebook uses a key of the keyboard.
+    pub fn uses_key(&self, word: &str) -> bool {
+        let key = Trigger::Key(Key(word.into()));
+        self.session
+            .as_ref()
+            .is_some_and(|session| session.grid().book().inputs.iter().any(|rule| rule.trigger == key))
+    }
+
+    /// Whether the arrow keys belong to the game now.
+    pub fn arrows_play(&self) -> bool {
+        self.bench == Bench::Play
+    }
+
+    /// The last request of the entry played last.
+    pub fn last_request(&self) -> Option<&Request> {
+        let session = self.session.as_ref()?;
+        session.played().last()?.answers.iter().rev().find_map(|answer| answer.requests.last())
+    }
+
+    /// The cell on which the eye should rest: chosen, pointed at, or the controlled piece's.
+    pub fn focus(&self) -> Option<Cell> {
+        let session = self.session.as_ref()?;
+        let grid = session.grid();
+        let board = grid.board();
+        if self.bench == Bench::Probe {
+            let cell = grid.book().geometry.cell_at(board.extent(), self.pointer);
+            return Some(cell);
+        }
+        let piece = grid.controlled().first().copied();
+        let cell = piece.and_then(|piece| board.cell_of(piece)).map(|cell| board.cell(cell));
+        self.cursor.or(cell)
+    }
+
+    /// Changes the state by a message.
+    pub fn update(&mut self, message: Message) {
+        self.note = None;
+        match message {
+            Message::Play(input) => self.play(&input),
+            Message::Quit => self.leaving = true,
+            Message::Suspend => self.suspend = true,
+            Message::Help => self.page = if self.page == Some(Page::Help) { None } else { Some(Page::Help) },
+            Message::Close => self.close(),
+            Message::NextBench => self.turn_bench(1),
+            Message::LastBench => self.turn_bench(Bench::ALL.len() - 1),
+            Message::Bench(number) => {
+                self.bench = Bench::ALL.get(number).copied().unwrap_or(Bench::Play);
+                self.scroll = 0;
+            }
+            Message::Overlay => self.overlay = self.overlay.next(),
+            Message::Back => self.go(|position| position.saturating_sub(1)),
+            Message::Forth => self.go(|position| position + 1),
+            Message::First => self.go(|_| 0),
+            Message::Last => self.go(|_| usize::MAX),
+            Message::Go(position) => self.go(|_| position),
+            Message::NextMap => self.next_map(),
+            Message::Reach => {
+                self.reach = if self.reach.is_some() { None } else { Some(self.reachable()) };
+            }
+            Message::Difference => self.difference(),
+            Message::Branch => self.branch(),
+            Message::Scroll(lines) => self.scroll = self.scroll.saturating_add_signed(lines as isize),
+            Message::Pointer(x, y) => probe::move_pointer(self, x, y),
+            Message::AskPosition => self.typing = Some(tui_input::Input::default()),
+            Message::Kept(take) => self.take_kept(take),
+        }
+    }
+
+    fn close(&mut self) {
+        if self.page.take().is_none() {
+            self.cursor = None;
+            self.reach = None;
+        }
+        self.scroll = 0;
+    }
+
+    fn turn_bench(&mut self, by: usize) {
+        let at = Bench::ALL.iter().position(|bench| *bench == self.bench).unwrap_or(0);
+        self.update(Message::Bench((at + by) % Bench::ALL.len()));
+    }
+
+    fn play(&mut self, input: &Input) {
+        let Some(session) = &mut self.session else { return };
+        if session.give(input) == Taken::No {
+            self.note = Some(match input {
+                Input::Undo => "nothing to take back".into(),
+                Input::Next => "`next` needs a win, and a map behind this one".into(),
+                _ => "the game is over: u takes back, r begins again".into(),
+            });
+        }
+        self.scroll = 0;
+        self.forget_late_change();
+        self.refresh();
+    }
+
+    /// A change at an entry that is no longer on the tape is nothing to show.
+    fn forget_late_change(&mut self) {
+        let length = self.session.as_ref().map_or(0, |session| session.entries().len());
+        if self.changed.as_ref().is_some_and(|changed| changed.entry >= length) {
+            self.changed = None;
+        }
+    }
+
+    fn go(&mut self, to: impl Fn(usize) -> usize) {
+        if let Some(session) = &mut self.session {
+            session.go(to(session.position()));
+            self.scroll = 0;
+            self.refresh();
+        }
+    }
+
+    fn next_map(&mut self) {
+        let Some(session) = &self.session else { return };
+        let book = session.grid().book().clone();
+        let next = (session.grid().map() + 1) % book.maps.len();
+        match Session::new(Start::map(book, &self.source, next)) {
+            Ok(session) => self.session = Some(session),
+            Err(error) => self.note = Some(error.to_string()),
+        }
+        self.changed = None;
+        self.cursor = None;
+        self.refresh();
+    }
+
+    fn difference(&mut self) {
+        if self.page == Some(Page::Difference) {
+            self.page = None;
+        } else if self.changed.is_some() {
+            self.page = Some(Page::Difference);
+        } else {
+            self.note = Some("no edit has changed anything on this tape".into());
+        }
+    }
+
+    fn branch(&mut self) {
+        let Some(session) = &mut self.session else { return };
+        match session.branches().len() {
+            0 => self.note = Some("no tape has been cut off: playing on from an earlier input keeps the rest".into()),
+            count => {
+                session.switch(count - 1);
+                self.note = Some("this is the tape that was cut off; b goes back".into());
+                self.refresh();
+            }
+        }
+    }
+
+    /// Offers the tape of a session that ended without leaving.
+    pub fn offer_kept(&mut self, inputs: Vec<Input>) {
+        if !inputs.is_empty() {
+            self.page = Some(Page::Kept(inputs.len()));
+            self.kept_inputs = inputs;
+        }
+    }
+
+    fn take_kept(&mut self, take: bool) {
+        self.page = None;
+        let inputs = std::mem::take(&mut self.kept_inputs);
+        if !take {
+            return;
+        }
+        if let Some(session) = &mut self.session {
+            for input in &inputs {
+                session.give(input);
+            }
+        }
+        self.refresh();
+    }
+
+    /// A click on the board.
+    pub fn click(&mut self, column: u16, line: u16) {
+        let Some(session) = &self.session else { return };
+        let grid = session.grid();
+        let Some((cell, part)) = self.layout.cell_at(grid.book(), grid.board().extent(), column, line) else { return };
+        match self.bench {
+            Bench::Play => self.cursor = if self.cursor == Some(cell) { None } else { Some(cell) },
+            Bench::Probe => self.pointer = board_view::world_of(grid.book(), grid.board().extent(), cell, part),
+        }
+    }
+
+    /// Cells that the first controlled piece gets into by its requests as they would be answered now, nothing shoved.
+    fn reachable(&mut self) -> Reach {
+        let Some(session) = &mut self.session else { return Reach::default() };
+        let headings = headings_of(session.grid().book());
+        let grid = session.grid_mut();
+        let Some(piece) = grid.controlled().first().copied() else { return Reach::default() };
+        let reached = grid.reachable(piece, &headings);
+        let count = reached.iter().filter(|reached| **reached).count();
+        let layer = grid.board().layer(grid.board().kind_of(piece));
+        let board = grid.board();
+        let open = |cell: CellId| !board.is_void(cell) && board.kind_at(cell, layer).is_none();
+        let lost = (0..board.cells()).map(CellId).filter(|cell| open(*cell) && !reached[cell.0 as usize]).count();
+        Reach { reached, count, lost }
+    }
+
+    /// The controlled piece whose answers are shown.
+    pub fn controlled(&self) -> Option<PieceId> {
+        self.session.as_ref().and_then(|session| session.grid().controlled().first().copied())
+    }
+}
+
+/// The headings that a rulebook's pieces ask for: the straight ones, and the diagonals where some rule steps so.
+pub fn headings_of(book: &Rulebook) -> Vec<Heading> {
+    use magpie_core::rulebook::{Act, HeadingWord};
+    let steps_diagonally = |act: &Act| {
+        matches!(act, Act::Step { heading: HeadingWord::Compass(heading), .. } if heading.is_diagonal())
+    };
+    let diagonal = book.inputs.iter().flat_map(|rule| &rule.actions).flatten().any(steps_diagonally);
+    let straight = [Heading::North, Heading::East, Heading::South, Heading::West];
+    let rest = [Heading::NorthEast, Heading::SouthEast, Heading::SouthWest, Heading::NorthWest];
+    straight.into_iter().chain(rest.into_iter().filter(|_| diagonal)).collect()
+}
+
+/// Kinds that no rule ever moves: they are drawn as solid blocks.
+fn fixed_kinds(book: &Rulebook) -> Vec<bool> {
+    let mut fixed = vec![true; book.kinds.len()];
+    let mut free = |set| book.set(set).iter().for_each(|kind| fixed[usize::from(kind.0)] = false);
+    for control in &book.controls {
+        free(control.who);
+    }
+    for act in book.inputs.iter().flat_map(|rule| &rule.actions).flatten() {
+        if let magpie_core::rulebook::Act::Step { pieces: magpie_core::rulebook::Pieces::Every(set, _), .. } = act {
+            free(*set);
+        }
+    }
+    for meeting in &book.meetings {
+        if let (Met::Pieces(set), Verb::Shove { .. } | Verb::Plain(PlainVerb::Swap | PlainVerb::Take)) =
+            (meeting.met, meeting.verb)
+        {
+            free(set);
+        }
+    }
+    fixed
+}
+
+/// The first entry whose result differs between two games of the same tape.
+fn first_change(old: &Session, new: &Session) -> Option<usize> {
+    /// Boards above this size are compared by their answers alone.
+    const CELLS: u32 = 100_000;
+    let pictures = old.grid().board().cells() <= CELLS && new.grid().board().cells() <= CELLS;
+    let length = old.entries().len();
+    if new.entries().len() < length {
+        return Some(new.entries().len());
+    }
+    let again = |session: &Session| Session::new(session.start().clone()).ok();
+    let (mut one, mut other) = (again(old)?, again(new)?);
+    for at in 0..length {
+        let answers = |session: &Session| {
+            let requests = session.entries()[at].answers.iter().flat_map(|answer| &answer.requests);
+            requests.map(|request| (request.granted, request.from, request.to)).collect::<Vec<_>>()
+        };
+        one.give(&old.entries()[at].input);
+        other.give(&new.entries()[at].input);
+        let counters = |session: &Session| -> Vec<(String, i64)> {
+            session.grid().counters().map(|(name, value)| (name.to_owned(), value)).collect()
+        };
+        if answers(old) != answers(new)
+            || counters(&one) != counters(&other)
+            || one.grid().outcome() != other.grid().outcome()
+            || (pictures && one.grid().picture() != other.grid().picture())
+        {
+            return Some(at);
+        }
+    }
+    None
+}

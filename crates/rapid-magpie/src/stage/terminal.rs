@@ -1,0 +1,83 @@
+//! The terminal: taken over, and always given back.
+
+use crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
+use crossterm::execute;
+use crossterm::terminal::{
+    EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode,
+};
+use ratatui::Terminal;
+use ratatui::backend::CrosstermBackend;
+use std::io::{IsTerminal, Stdout, stdout};
+use std::thread::ThreadId;
+
+/// The screen while the workbench has it.
+pub struct Screen {
+    terminal: Terminal<CrosstermBackend<Stdout>>,
+}
+
+impl Screen {
+    /// Takes the terminal over; it is given back when this is dropped, and by a panic of this thread.
+    pub fn new() -> anyhow::Result<Self> {
+        if !stdout().is_terminal() || !std::io::stdin().is_terminal() {
+            anyhow::bail!("the workbench needs a terminal; `play`, `check` and the others work without one");
+        }
+        restore_on_panic(std::thread::current().id());
+        let terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
+        take()?;
+        Ok(Self { terminal })
+    }
+
+    /// Takes the terminal again after a stop.
+    pub fn resume(&mut self) -> anyhow::Result<()> {
+        take()?;
+        self.terminal.clear()?;
+        Ok(())
+    }
+
+    /// Draws one frame.
+    pub fn draw(&mut self, render: impl FnOnce(&mut ratatui::Frame)) -> anyhow::Result<()> {
+        self.terminal.draw(render)?;
+        Ok(())
+    }
+}
+
+impl Drop for Screen {
+    fn drop(&mut self) {
+        give_back();
+    }
+}
+
+fn take() -> anyhow::Result<()> {
+    enable_raw_mode()?;
+    execute!(
+        stdout(),
+        EnterAlternateScreen,
+        EnableMouseCapture,
+        EnableBracketedPaste,
+        crossterm::cursor::Hide,
+        SetTitle("rapid magpie")
+    )?;
+    Ok(())
+}
+
+/// Gives the terminal back; safe to call more than once. A terminal that is gone takes nothing back.
+pub fn give_back() {
+    let _ = execute!(
+        stdout(),
+        DisableBracketedPaste,
+        DisableMouseCapture,
+        LeaveAlternateScreen,
+        crossterm::cursor::Show
+    );
+    let _ = disable_raw_mode();
+}
+
+fn restore_on_panic(screen: ThreadId) {
+    let usual = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |info| {
+        if std::thread::current().id() == screen {
+            give_back();
+        }
+        usual(info);
+    }));
+}
