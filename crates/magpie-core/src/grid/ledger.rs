@@ -48,6 +48,8 @@ pub struct Check {
     pub holds: bool,
     /// It belongs to a `shove` that was given up for its `else`.
     pub abandoned: bool,
+    /// A piece that is shoved asks here, not the asker itself.
+    pub shoved: bool,
     /// Who asks here: the asker or a piece it shoves.
     pub asker: KindId,
     /// Where that one stands.
@@ -90,6 +92,7 @@ impl Check {
         let at = format!("{},{}", to.column, to.row);
         let asker = &book.kind(self.asker).name;
         let verb = self.verb.map_or(String::new(), verb_text);
+        let who = if self.shoved { format!("{asker} at {},{} meets ", from.column, from.row) } else { String::new() };
         match self.kind {
             CheckKind::Target => {
                 let (east, south) = (to.column - from.column, to.row - from.row);
@@ -113,18 +116,17 @@ impl Check {
                     .into_iter()
                     .flatten()
                     .collect();
-                format!("{asker} at {},{} meets the edge: {}: {verb}", from.column, from.row, why.join(", "))
+                format!("{who}edge, {}: {verb}", why.join(", "))
             }
             CheckKind::Void if self.verb.is_none() => format!("{at} is a cell of the map"),
-            CheckKind::Void => format!("{asker} meets void at {at}: {verb}"),
+            CheckKind::Void => format!("{who}void at {at}: {verb}"),
             CheckKind::Meets => {
                 let occupant = self.occupant.map_or("", |kind| &book.kind(kind).name);
-                format!("{asker} at {},{} meets {occupant} at {at}: {verb}", from.column, from.row)
+                format!("{who}{occupant} at {at}: {verb}")
             }
             CheckKind::Corner => {
-                let what = self.occupant.map_or("", |kind| &book.kind(kind).name);
-                let what = if what.is_empty() { String::from("no cell") } else { what.into() };
-                format!("{asker} cannot cut the corner at {at}: {what}")
+                let what = self.occupant.map_or("no cell", |kind| &book.kind(kind).name);
+                format!("{who}{what} at {at} closes the corner")
             }
             CheckKind::Limit => format!("{asker} would set more than {} in motion", self.limit),
             CheckKind::Room => {

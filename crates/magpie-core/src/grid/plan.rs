@@ -592,6 +592,7 @@ impl Grid {
                 kind: facts.kind,
                 holds,
                 abandoned: false,
+                shoved: self.plan.members.first().is_some_and(|asker| asker.piece != facts.asker),
                 asker: self.state.board.kind_of(facts.asker),
                 from: self.state.board.cell(facts.from),
                 to: facts.to,

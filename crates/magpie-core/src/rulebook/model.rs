@@ -495,6 +495,8 @@ pub struct Meeting {
     pub layers: Option<bool>,
     /// What happens besides.
     pub effects: Vec<Act>,
+    /// The whole clause, blanks folded.
+    pub words: String,
     /// Where it stands.
     pub at: RuleAt,
 }

@@ -125,9 +125,6 @@ fn request(request: &Request, book: &Rulebook, extent: Extent, theme: Theme, pen
     let Cell { column, row } = request.from;
     let asked = format!("   {name} at {column},{row} asks {heading}");
     pen.parts(&[(verdict, style), (&asked, theme.text())]);
-    if let Some(check) = why {
-        pen.wrapped("  ", &check.text(book, extent), theme.refused());
-    }
     for (number, check) in request.checks.iter().enumerate() {
         self::check(number + 1, check, why == Some(check), book, extent, theme, pen);
     }
@@ -151,16 +148,22 @@ fn request(request: &Request, book: &Rulebook, extent: Extent, theme: Theme, pen
 fn check(number: usize, check: &Check, decides: bool, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
     let (mark, style) = if check.holds { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
     let text = if decides { theme.refused() } else { theme.text() };
-    let line = check.line(book).map_or(String::new(), |line| format!("   line {line}"));
+    let line = check.line(book).map_or(String::new(), |line| format!("line {line}"));
     let given_up = if check.abandoned { "  given up for `else`" } else { "" };
-    pen.parts(&[
-        (&format!("{number:>3} "), theme.faint()),
+    let words = check.text(book, extent);
+    let parts = [
+        (&*format!("{number:>3} "), theme.faint()),
         (mark, style),
-        (&format!(" {:<7} ", check.kind.word()), theme.faint()),
-        (&check.text(book, extent), text),
-        (&line, theme.faint()),
+        (&*format!(" {:<7} ", check.kind.word()), theme.faint()),
+        (&*words, text),
         (given_up, theme.faint()),
-    ]);
+    ];
+    pen.with_right(&parts, (&line, if decides { theme.waiting() } else { theme.faint() }));
+    if decides && let Some(clause) = check.clause {
+        pen.wrapped("              ", &book.meetings[clause].words, theme.waiting());
+    } else if decides && check.kind == CheckKind::Meets {
+        pen.line("              no rule is about this: one layer holds one piece", theme.faint());
+    }
 }
 
 fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen) {

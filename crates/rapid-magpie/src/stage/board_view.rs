@@ -139,6 +139,9 @@ fn layout(state: &State, extent: Extent, area: Rect, pixels: (f64, f64)) -> Boar
         extent.columns.min(u32::from(inner.width / size.0)),
         extent.rows.min(u32::from(inner.height / size.1)),
     );
+    // What is left over stands half on each side, so that the board sits in the middle of its pane.
+    let spare = inner.width.saturating_sub(seen.0 as u16 * size.0);
+    let inner = Rect { x: inner.x + spare.saturating_sub(rim.0) / 2, width: inner.width - spare.saturating_sub(rim.0) / 2, ..inner };
     let focus = state.focus().unwrap_or(Cell::new(0, 0));
     let book = state.session.as_ref().map(|session| session.grid().book());
     let line = book.map_or(focus.row, |book| {
@@ -316,28 +319,52 @@ impl Painter<'_> {
             return;
         }
         if !body || h == 1 {
-            let style = Style::new().fg(self.theme.colour(colour)).bg(self.theme.colour(ground));
+            let bright = if u32::from(colour.0) + u32::from(colour.1) + u32::from(colour.2) < 260 { (0x96, 0xa0, 0xac) } else { colour };
+            let style = Style::new().fg(self.theme.colour(bright)).bg(self.theme.colour(ground));
             let text = if h >= 3 && w >= 5 { fit(&found.name, w - 1) } else { found.glyph.to_string() };
             self.centred(rect, &text, style.add_modifier(Modifier::BOLD), buffer);
             return;
         }
         let plate = Rect::new(rect.x + u16::from(w > 3), rect.y, w - if w > 3 { 2 } else { 0 }, h);
-        let plate = if h >= 4 { Rect::new(plate.x, plate.y + u16::from(h >= 5), plate.width, h - if h >= 5 { 2 } else { 1 }) } else { plate };
         let light = u32::from(colour.0) * 3 + u32::from(colour.1) * 6 + u32::from(colour.2) > 1200;
         let ink = if light { Theme::ground_rgb() } else { (240, 236, 226) };
         let mut style = Style::new().fg(self.theme.colour(ink)).bg(self.theme.colour(colour)).add_modifier(Modifier::BOLD);
         if !self.theme.has_colour() {
             style = style.add_modifier(Modifier::REVERSED);
         }
-        buffer.set_style(plate, style);
+        let plate = self.plate(plate, style, colour, ground, buffer);
         let arrow = facing.map(arrow).filter(|_| plate.width >= 4);
-        let room = plate.width - if arrow.is_some() { 2 } else { 0 };
-        let text = if plate.width >= 5 && h >= 2 { fit(&found.name, room) } else { found.glyph.to_string() };
+        let room = plate.width - if arrow.is_some() && plate.width >= 6 { 2 } else { 0 };
+        let text = if plate.width >= 4 && h >= 2 { fit(&found.name, room) } else { found.glyph.to_string() };
         if self.state.overlay == Overlay::Content || h >= 3 {
-            let text = arrow.map_or(text.clone(), |arrow| format!("{text} {arrow}"));
-            let text = if text.width() <= usize::from(plate.width) { text } else { found.glyph.to_string() };
+            let text = match arrow {
+                Some(arrow) if plate.width >= 6 => format!("{text} {arrow}"),
+                Some(arrow) => format!("{} {arrow}", found.glyph),
+                None => text,
+            };
             self.centred(plate, &text, style, buffer);
         }
+    }
+
+    /// Fills a plate; half a line at its top and bottom stays free, so that neighbours do not run together.
+    fn plate(&self, plate: Rect, style: Style, colour: Rgb, ground: Rgb, buffer: &mut Buffer) -> Rect {
+        let edge = Style::new().fg(self.theme.colour(colour)).bg(self.theme.colour(ground));
+        let row = |y: u16, symbol: &str, buffer: &mut Buffer| {
+            buffer.set_string(plate.x, y, symbol.repeat(usize::from(plate.width)), edge);
+        };
+        let inner = match plate.height {
+            0 | 1 => plate,
+            2 => Rect { height: 1, ..plate },
+            height => Rect { y: plate.y + 1, height: height - 2, ..plate },
+        };
+        if plate.height >= 3 {
+            row(plate.y, "▄", buffer);
+        }
+        if plate.height >= 2 {
+            row(plate.bottom() - 1, "▀", buffer);
+        }
+        buffer.set_style(inner, style);
+        inner
     }
 
     /// A piece of a lower layer that another stands on: its glyph in a corner.
@@ -404,7 +431,7 @@ impl Painter<'_> {
         let y = rect.y + (half / 2).min(rect.height - 1);
         let symbol = if half.is_multiple_of(2) { "▀" } else { "▄" };
         self.frame(rect, Style::new().fg(self.theme.colour(Theme::accent_rgb())).add_modifier(Modifier::BOLD), buffer);
-        buffer.set_string(x, y, symbol, Style::new().fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD));
+        buffer.set_string(x, y, symbol, Style::new().fg(self.theme.colour((255, 255, 255))).add_modifier(Modifier::BOLD));
     }
 
     /// Where the part that is seen lies on a board that is larger than its pane.

@@ -89,7 +89,7 @@ fn board_title(state: &State) -> String {
     let extent = session.grid().board().extent();
     let (w, h) = book.geometry.size;
     format!(
-        "{} × {} cells of {} × {} px   {}",
+        "{} × {} cells of {} × {} px · shows {}",
         extent.columns,
         extent.rows,
         show(w),

@@ -38,6 +38,24 @@ impl<'a> Pen<'a> {
         self.y += 1;
     }
 
+    /// A line with a word at the right edge, which goes to a line of its own where there is no room.
+    pub fn with_right(&mut self, parts: &[(&str, Style)], right: (&str, Style)) {
+        let used: usize = parts.iter().map(|(text, _)| text.width()).sum();
+        let room = usize::from(self.area.width);
+        let free = room.saturating_sub(used + right.0.width());
+        if right.0.is_empty() || free == 0 {
+            self.parts(parts);
+            if !right.0.is_empty() {
+                let lead = " ".repeat(room.saturating_sub(right.0.width()));
+                self.parts(&[(&lead, right.1), right]);
+            }
+            return;
+        }
+        let gap = " ".repeat(free);
+        let all: Vec<(&str, Style)> = parts.iter().copied().chain([(gap.as_str(), right.1), right]).collect();
+        self.parts(&all);
+    }
+
     /// A line in one style.
     pub fn line(&mut self, text: &str, style: Style) {
         self.parts(&[(text, style)]);

@@ -83,7 +83,8 @@ impl Checker<'_> {
                 let effects = self.acts(book, effects, &scope);
                 self.verb_fits(who, what, verb, asker, met);
                 let (verb, layers) = self.verb(book, verb, who, what);
-                book.meetings.push(Meeting { who: asker, met, guard, verb, layers, effects, at });
+                let words = self.words(rule.span);
+                book.meetings.push(Meeting { who: asker, met, guard, verb, layers, effects, words, at });
             }
             RuleNode::Off { who, other, guard, effects } => {
                 let (who, other) = (self.set(who), self.set(other));
