@@ -10,12 +10,28 @@ pub(super) enum Change {
     /// The newest piece was put down.
     Added,
     /// Bare ground got a number, the newest.
-    Numbered { cell: u32 },
-    Removed { piece: u32, cell: u32 },
-    Lifted { piece: u32, cell: u32 },
-    Put { piece: u32 },
-    Turned { piece: u32, old: Option<Heading> },
-    Became { piece: u32, old: KindId },
+    Numbered {
+        cell: u32,
+    },
+    Removed {
+        piece: u32,
+        cell: u32,
+    },
+    Lifted {
+        piece: u32,
+        cell: u32,
+    },
+    Put {
+        piece: u32,
+    },
+    Turned {
+        piece: u32,
+        old: Option<Heading>,
+    },
+    Became {
+        piece: u32,
+        old: KindId,
+    },
 }
 
 /// A moment of a board's journal.
@@ -69,11 +85,13 @@ impl Board {
             Change::Turned { piece, old } => {
                 let found = &mut self.pieces[piece as usize];
                 let new = std::mem::replace(&mut found.heading, old);
-                self.hash ^= feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
+                self.hash ^=
+                    feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
             }
             Change::Became { piece, old } => {
                 let found = self.pieces[piece as usize];
-                self.hash ^= feature(found.cell, found.kind, found.heading) ^ feature(found.cell, old, found.heading);
+                self.hash ^= feature(found.cell, found.kind, found.heading)
+                    ^ feature(found.cell, old, found.heading);
                 self.unlist(piece);
                 self.pieces[piece as usize].kind = old;
                 self.list(piece);

@@ -49,7 +49,7 @@ pub struct Board {
     journal: Vec<Change>,
 }
 
-/// Spreads the bits of a number (the finaliser of SplitMix64).
+/// Spreads the bits of a number (the last steps of the `SplitMix64` generator).
 pub(crate) const fn mix(value: u64) -> u64 {
     let value = value.wrapping_add(0x9e37_79b9_7f4a_7c15);
     let value = (value ^ (value >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
@@ -99,13 +99,18 @@ impl Board {
     /// The place of a cell, `None` off the board.
     #[inline]
     pub fn id(&self, cell: Cell) -> Option<CellId> {
-        self.extent.contains(cell).then(|| CellId(cell.row as u32 * self.extent.columns + cell.column as u32))
+        self.extent
+            .contains(cell)
+            .then(|| CellId(cell.row as u32 * self.extent.columns + cell.column as u32))
     }
 
     /// Column and row of a place.
     #[inline]
     pub fn cell(&self, id: CellId) -> Cell {
-        Cell::new(i64::from(id.0 % self.extent.columns), i64::from(id.0 / self.extent.columns))
+        Cell::new(
+            i64::from(id.0 % self.extent.columns),
+            i64::from(id.0 / self.extent.columns),
+        )
     }
 
     /// Whether the map has no cell here.
@@ -168,7 +173,12 @@ impl Board {
 
     fn number(&mut self, cell: u32, kind: KindId, heading: Option<Heading>) -> u32 {
         let piece = self.pieces.len() as u32;
-        self.pieces.push(Piece { cell, listed: 0, kind, heading });
+        self.pieces.push(Piece {
+            cell,
+            listed: 0,
+            kind,
+            heading,
+        });
         self.list(piece);
         piece
     }
@@ -243,15 +253,25 @@ impl Board {
 
     /// Takes a piece off the board.
     pub fn remove(&mut self, piece: PieceId) {
-        let Some(cell) = self.cell_of(piece) else { return };
+        let Some(cell) = self.cell_of(piece) else {
+            return;
+        };
         self.lift(piece);
         self.unlist(piece.0);
-        self.journal.push(Change::Removed { piece: piece.0, cell: cell.0 });
+        self.journal.push(Change::Removed {
+            piece: piece.0,
+            cell: cell.0,
+        });
     }
 
     /// Empties a piece's slot, leaving the piece nowhere; [`Self::put`] ends the move. Not noted in the journal.
     fn lift(&mut self, piece: PieceId) -> u32 {
-        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
+        let Piece {
+            cell,
+            kind,
+            heading,
+            ..
+        } = self.pieces[piece.0 as usize];
         let slot = self.slot(self.layer(kind), cell);
         self.slots[slot] = EMPTY;
         self.pieces[piece.0 as usize].cell = NOWHERE;
@@ -272,7 +292,10 @@ impl Board {
     pub fn shift(&mut self, moves: &[(PieceId, CellId)]) {
         for (piece, _) in moves {
             let from = self.lift(*piece);
-            self.journal.push(Change::Lifted { piece: piece.0, cell: from });
+            self.journal.push(Change::Lifted {
+                piece: piece.0,
+                cell: from,
+            });
         }
         for (piece, to) in moves {
             self.put(*piece, to.0);
@@ -282,17 +305,30 @@ impl Board {
 
     /// Gives a piece a heading.
     pub fn turn(&mut self, piece: PieceId, heading: Option<Heading>) {
-        let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
+        let Piece {
+            cell,
+            kind,
+            heading: old,
+            ..
+        } = self.pieces[piece.0 as usize];
         if cell != NOWHERE && old != heading {
             self.hash ^= feature(cell, kind, old) ^ feature(cell, kind, heading);
             self.pieces[piece.0 as usize].heading = heading;
-            self.journal.push(Change::Turned { piece: piece.0, old });
+            self.journal.push(Change::Turned {
+                piece: piece.0,
+                old,
+            });
         }
     }
 
     /// Turns a piece into another kind of its layer.
     pub fn become_kind(&mut self, piece: PieceId, new: KindId) {
-        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
+        let Piece {
+            cell,
+            kind,
+            heading,
+            ..
+        } = self.pieces[piece.0 as usize];
         if cell == NOWHERE || kind == new || self.layer(kind) != self.layer(new) {
             return;
         }
@@ -300,12 +336,19 @@ impl Board {
         self.unlist(piece.0);
         self.pieces[piece.0 as usize].kind = new;
         self.list(piece.0);
-        self.journal.push(Change::Became { piece: piece.0, old: kind });
+        self.journal.push(Change::Became {
+            piece: piece.0,
+            old: kind,
+        });
     }
 
     /// How many pieces of a kind stand on the board.
     pub fn count(&self, kind: KindId) -> u32 {
-        let bare = if self.ground == Some(kind) { self.bare } else { 0 };
+        let bare = if self.ground == Some(kind) {
+            self.bare
+        } else {
+            0
+        };
         self.by_kind[usize::from(kind.0)].len() as u32 + bare
     }
 
@@ -324,7 +367,11 @@ impl Board {
         }
         for kind in set.iter() {
             let pieces = &self.by_kind[usize::from(kind.0)];
-            into.extend(pieces.iter().map(|piece| CellId(self.pieces[*piece as usize].cell)));
+            into.extend(
+                pieces
+                    .iter()
+                    .map(|piece| CellId(self.pieces[*piece as usize].cell)),
+            );
         }
         into.sort_unstable();
         into.dedup();
@@ -337,18 +384,26 @@ impl Board {
 
     /// Whether a cell holds a piece of a set.
     pub fn holds(&self, cell: CellId, set: &KindSet) -> bool {
-        (0..self.layers).any(|layer| self.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)))
+        (0..self.layers).any(|layer| {
+            self.kind_at(cell, layer)
+                .is_some_and(|kind| set.contains(kind))
+        })
     }
 
     /// Whether a cell is on the board and holds nothing but bare or other ground.
     pub fn is_empty(&self, cell: CellId) -> bool {
         !self.is_void(cell)
-            && (0..self.layers).all(|layer| self.kind_at(cell, layer).is_none_or(|kind| Some(kind) == self.ground))
+            && (0..self.layers).all(|layer| {
+                self.kind_at(cell, layer)
+                    .is_none_or(|kind| Some(kind) == self.ground)
+            })
     }
 
     /// The kinds in a cell from the top layer down.
     pub fn kinds_at(&self, cell: CellId) -> impl Iterator<Item = KindId> + '_ {
-        (0..self.layers).rev().filter_map(move |layer| self.kind_at(cell, layer))
+        (0..self.layers)
+            .rev()
+            .filter_map(move |layer| self.kind_at(cell, layer))
     }
 
     /// A number that tells states of the board apart.
@@ -363,7 +418,15 @@ mod tests {
     use proptest::prelude::*;
 
     fn small() -> Board {
-        let mut board = Board::new(Extent { columns: 4, rows: 3 }, 2, vec![0, 1, 1], Some(KindId(0)));
+        let mut board = Board::new(
+            Extent {
+                columns: 4,
+                rows: 3,
+            },
+            2,
+            vec![0, 1, 1],
+            Some(KindId(0)),
+        );
         for cell in 0..12 {
             board.lay_ground(CellId(cell));
         }
@@ -376,7 +439,10 @@ mod tests {
         for layer in 0..board.layers() {
             for cell in 0..board.cells() {
                 let piece = board.known_piece_at(CellId(cell), layer);
-                seen.push((board.kind_at(CellId(cell), layer), piece.and_then(|piece| board.heading_of(piece))));
+                seen.push((
+                    board.kind_at(CellId(cell), layer),
+                    piece.and_then(|piece| board.heading_of(piece)),
+                ));
             }
         }
         seen

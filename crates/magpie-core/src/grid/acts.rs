@@ -10,15 +10,26 @@ use crate::rulebook::{Act, HeadingWord};
 use crate::space::Heading;
 
 impl Grid {
-    pub(super) fn action<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
+    pub(super) fn action<W: Watch>(
+        &mut self,
+        act: &Act,
+        context: &Context,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
         match act {
-            Act::Step { pieces, heading, times } => {
+            Act::Step {
+                pieces,
+                heading,
+                times,
+            } => {
                 let pieces = self.pieces(pieces, context);
                 self.step_all(pieces, heading, *times, context, watch)
             }
             Act::Steer(set, heading) => {
                 let pieces = self.pieces(&crate::rulebook::Pieces::Every(*set, None), context);
-                pieces.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
+                pieces
+                    .iter()
+                    .for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
                 Ok(!pieces.is_empty())
             }
             // Everything else is refused when a game begins: the rulebook names it as not built.
@@ -37,8 +48,12 @@ impl Grid {
     ) -> Result<bool, Flow> {
         let mut order: Vec<(Heading, i64, usize, PieceId)> = Vec::with_capacity(pieces.len());
         for (reading, piece) in pieces.into_iter().enumerate() {
-            let Some(heading) = self.heading_word(piece, word, &context.view) else { continue };
-            let Some(cell) = self.state.board.cell_of(piece) else { continue };
+            let Some(heading) = self.heading_word(piece, word, &context.view) else {
+                continue;
+            };
+            let Some(cell) = self.state.board.cell_of(piece) else {
+                continue;
+            };
             let cell = self.state.board.cell(cell);
             let step = Step::along(heading, self.book.geometry.south());
             let ahead = cell.column * step.columns + cell.row * step.rows;

@@ -65,8 +65,15 @@ impl Tables {
             }
         }
         let of = |trigger: &Trigger| {
-            (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect::<Vec<_>>()
+            (0..book.inputs.len())
+                .filter(|at| book.inputs[*at].trigger == *trigger)
+                .collect::<Vec<_>>()
         };
-        Some(Self { clauses, offs: !book.offs.is_empty(), each_turn: of(&Trigger::EachTurn), start: of(&Trigger::Start) })
+        Some(Self {
+            clauses,
+            offs: !book.offs.is_empty(),
+            each_turn: of(&Trigger::EachTurn),
+            start: of(&Trigger::Start),
+        })
     }
 }

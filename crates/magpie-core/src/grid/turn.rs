@@ -53,7 +53,8 @@ pub struct Preview {
 impl Grid {
     /// Plays one input. `undo` is none of these: it is [`Grid::undo`].
     pub fn input<W: Watch>(&mut self, input: &Input, watch: &mut W) -> Taken {
-        let over = matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless;
+        let over =
+            matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless;
         match input {
             Input::Undo => {
                 return if self.undo() { Taken::Yes } else { Taken::No };
@@ -108,7 +109,10 @@ impl Grid {
 
     /// The first invariant that does not hold, by its number.
     pub fn broken(&self) -> Option<usize> {
-        self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
+        self.book
+            .invariants
+            .iter()
+            .position(|invariant| self.holds(&invariant.cond) != invariant.always)
     }
 
     fn turn<W: Watch>(&mut self, trigger: &Trigger, watch: &mut W) {
@@ -120,8 +124,9 @@ impl Grid {
         self.signals.clear();
         self.state.small.turns += 1;
         let book = self.book.clone();
-        let rules: Vec<usize> =
-            (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect();
+        let rules: Vec<usize> = (0..book.inputs.len())
+            .filter(|at| book.inputs[*at].trigger == *trigger)
+            .collect();
         let flow = self.act_and_settle(&rules, watch);
         match flow {
             Ok(()) => self.state.small.blocked = false,
@@ -160,7 +165,12 @@ impl Grid {
     }
 
     /// Does the actions of rules in file order; all guards are judged before the first of them acts.
-    pub(super) fn fire<W: Watch>(&mut self, rules: &[usize], context: &Context, watch: &mut W) -> Goes {
+    pub(super) fn fire<W: Watch>(
+        &mut self,
+        rules: &[usize],
+        context: &Context,
+        watch: &mut W,
+    ) -> Goes {
         let book = self.book.clone();
         let mut fitting: Vec<usize> = Vec::with_capacity(rules.len());
         for rule in rules {
@@ -239,20 +249,34 @@ impl Grid {
         let mut acted = false;
         for (first, second) in matches {
             let board = &self.state.board;
-            let Some(cell) = board.cell_of(first) else { continue };
+            let Some(cell) = board.cell_of(first) else {
+                continue;
+            };
             let stands = book.set(who).contains(board.kind_of(first))
                 && match (second, on) {
                     (Some(second), Some(on)) => {
-                        board.cell_of(second) == Some(cell) && book.set(on).contains(board.kind_of(second))
+                        board.cell_of(second) == Some(cell)
+                            && book.set(on).contains(board.kind_of(second))
                     }
                     _ => true,
                 };
-            let view = View { here: Some(cell), heading: board.heading_of(first) };
-            if !stands || when.guard.as_ref().is_some_and(|guard| !self.cond_holds(guard, &view)) {
+            let view = View {
+                here: Some(cell),
+                heading: board.heading_of(first),
+            };
+            if !stands
+                || when
+                    .guard
+                    .as_ref()
+                    .is_some_and(|guard| !self.cond_holds(guard, &view))
+            {
                 continue;
             }
             acted = true;
-            let context = Context { matched: Some((first, second)), view };
+            let context = Context {
+                matched: Some((first, second)),
+                view,
+            };
             for act in &when.effects {
                 self.act(act, &context, watch)?;
             }
@@ -261,28 +285,36 @@ impl Grid {
     }
 
     /// Pieces of a set, each with every other piece of a second set in its cell: reading order, top layer first.
-    fn matches(
-        &mut self,
-        who: SetId,
-        on: Option<SetId>,
-    ) -> Vec<(PieceId, Option<PieceId>)> {
+    fn matches(&mut self, who: SetId, on: Option<SetId>) -> Vec<(PieceId, Option<PieceId>)> {
         let book = self.book.clone();
         let set = book.set(who);
         let mut cells = std::mem::take(&mut self.match_cells);
         // The rarer of the two is looked for.
         let board = &self.state.board;
         match on.map(|on| book.set(on)) {
-            Some(other) if board.count_set(other) < board.count_set(set) => board.cells_of(other, &mut cells),
+            Some(other) if board.count_set(other) < board.count_set(set) => {
+                board.cells_of(other, &mut cells)
+            }
             _ => board.cells_of(set, &mut cells),
         }
         let mut found = Vec::new();
         for cell in &cells {
             for layer in (0..self.state.board.layers()).rev() {
-                if !self.state.board.kind_at(*cell, layer).is_some_and(|kind| set.contains(kind)) {
+                if !self
+                    .state
+                    .board
+                    .kind_at(*cell, layer)
+                    .is_some_and(|kind| set.contains(kind))
+                {
                     continue;
                 }
                 match on.map(|on| book.set(on)) {
-                    None => found.extend(self.state.board.piece_at(*cell, layer).map(|piece| (piece, None))),
+                    None => found.extend(
+                        self.state
+                            .board
+                            .piece_at(*cell, layer)
+                            .map(|piece| (piece, None)),
+                    ),
                     Some(other) => self.matches_in_cell(*cell, layer, other, &mut found),
                 }
             }
@@ -300,7 +332,11 @@ impl Grid {
     ) {
         for beside in (0..self.state.board.layers()).rev() {
             let fits = beside != layer
-                && self.state.board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind));
+                && self
+                    .state
+                    .board
+                    .kind_at(cell, beside)
+                    .is_some_and(|kind| other.contains(kind));
             if fits
                 && let Some(first) = self.state.board.piece_at(cell, layer)
                 && let Some(second) = self.state.board.piece_at(cell, beside)
@@ -317,7 +353,9 @@ impl Grid {
             return Ok(());
         }
         let book = self.book.clone();
-        let Some(clause) = book.outcomes.iter().find(|clause| self.holds(&clause.cond)) else { return Ok(()) };
+        let Some(clause) = book.outcomes.iter().find(|clause| self.holds(&clause.cond)) else {
+            return Ok(());
+        };
         self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
         for act in &clause.effects {
             self.act(act, &Context::default(), watch)?;
@@ -337,7 +375,12 @@ impl Grid {
             granted,
             to: asker.map(|member| self.state.board.cell(member.to)),
             refusal: self.plan.reason,
-            shoved: self.plan.members.iter().filter(|member| member.body > 0 && !member.swapped).count(),
+            shoved: self
+                .plan
+                .members
+                .iter()
+                .filter(|member| member.body > 0 && !member.swapped)
+                .count(),
         }
     }
 
@@ -345,7 +388,9 @@ impl Grid {
     /// a cell, in reading order.
     pub fn reachable(&mut self, piece: PieceId, headings: &[Heading]) -> Vec<bool> {
         let mut reached = vec![false; self.state.board.cells() as usize];
-        let Some(start) = self.state.board.cell_of(piece) else { return reached };
+        let Some(start) = self.state.board.cell_of(piece) else {
+            return reached;
+        };
         let mark = self.state.board.mark();
         reached[start.0 as usize] = true;
         let mut open = vec![start];
@@ -394,7 +439,9 @@ impl Grid {
             for cell in &cells {
                 for layer in (0..board.layers()).rev() {
                     let piece = board.known_piece_at(*cell, layer);
-                    found.extend(piece.filter(|piece| set.contains(board.kind_of(*piece)) && !found.contains(piece)));
+                    found.extend(piece.filter(|piece| {
+                        set.contains(board.kind_of(*piece)) && !found.contains(piece)
+                    }));
                 }
             }
         }

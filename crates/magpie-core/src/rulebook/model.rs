@@ -69,19 +69,26 @@ impl KindSet {
             }
             bits[word] |= 1 << (kind.0 % 64);
         }
-        Self { name: name.into(), bits }
+        Self {
+            name: name.into(),
+            bits,
+        }
     }
 
     /// Whether a kind belongs to the set.
     #[inline]
     pub fn contains(&self, kind: KindId) -> bool {
-        self.bits.get(usize::from(kind.0 / 64)).is_some_and(|word| word >> (kind.0 % 64) & 1 == 1)
+        self.bits
+            .get(usize::from(kind.0 / 64))
+            .is_some_and(|word| word >> (kind.0 % 64) & 1 == 1)
     }
 
     /// The kinds of the set, in the order of the file.
     pub fn iter(&self) -> impl Iterator<Item = KindId> + '_ {
         self.bits.iter().enumerate().flat_map(|(at, word)| {
-            (0..64u16).filter(move |bit| word >> bit & 1 == 1).map(move |bit| KindId(at as u16 * 64 + bit))
+            (0..64u16)
+                .filter(move |bit| word >> bit & 1 == 1)
+                .map(move |bit| KindId(at as u16 * 64 + bit))
         })
     }
 
@@ -132,7 +139,9 @@ impl Map {
         match &self.cells {
             MapCells::Legend { cells, entries } => {
                 let at = line as usize * self.extent.columns as usize + column as usize;
-                cells.get(at).is_none_or(|entry| entries[usize::from(*entry)].is_none())
+                cells
+                    .get(at)
+                    .is_none_or(|entry| entries[usize::from(*entry)].is_none())
             }
             MapCells::Filled { .. } => false,
         }
@@ -157,12 +166,20 @@ impl Ratio {
                 return None;
             }
             let above: i128 = format!("{whole}{part}").parse().ok()?;
-            Some(Self { above, below: 10_i128.pow(part.len() as u32) })
+            Some(Self {
+                above,
+                below: 10_i128.pow(part.len() as u32),
+            })
         };
-        let Some((above, below)) = number.text.split_once('/') else { return plain(&number.text) };
+        let Some((above, below)) = number.text.split_once('/') else {
+            return plain(&number.text);
+        };
         let (a, b) = (plain(above)?, plain(below)?);
         let sign = if b.above < 0 { -1 } else { 1 };
-        (b.above != 0).then_some(Self { above: sign * a.above * b.below, below: sign * a.below * b.above })
+        (b.above != 0).then_some(Self {
+            above: sign * a.above * b.below,
+            below: sign * a.below * b.above,
+        })
     }
 }
 
@@ -233,7 +250,11 @@ impl Area {
                     LineAt::First => Some(0),
                     LineAt::Last => None,
                 };
-                if *row { Self::Row(number) } else { Self::Column(number) }
+                if *row {
+                    Self::Row(number)
+                } else {
+                    Self::Column(number)
+                }
             }
         }
     }
@@ -264,7 +285,11 @@ pub struct Sum(pub Vec<(bool, Term)>);
 pub enum Term {
     Int(i64),
     Counter(CounterRead),
-    Count { who: SetId, on: Option<(bool, SetId)>, within: CountIn },
+    Count {
+        who: SetId,
+        on: Option<(bool, SetId)>,
+        within: CountIn,
+    },
     Matches,
     Matched,
 }
@@ -371,7 +396,11 @@ pub enum Act {
     Grow(u32),
     Fall(SetId, Heading),
     Refill(SetId, Heading),
-    Quicken { timer: TimerId, by: Ratio, least: i64 },
+    Quicken {
+        timer: TimerId,
+        by: Ratio,
+        least: i64,
+    },
     Signal(String),
     Win,
     Lose,
@@ -381,14 +410,30 @@ pub enum Act {
     Clear,
     /// What stands on the far side of a cleared line moves this way.
     DropRows(Heading),
-    Step { pieces: Pieces, heading: HeadingWord, times: u32 },
+    Step {
+        pieces: Pieces,
+        heading: HeadingWord,
+        times: u32,
+    },
     Leap(Pieces, i64, i64),
     Drop(Pieces, HeadingWord),
     Walk(Pieces, Spot),
-    Swap { one: Spot, other: Spot, if_run: bool },
-    Flood { from: Spot, into: KindId, eight: bool },
+    Swap {
+        one: Spot,
+        other: Spot,
+        if_run: bool,
+    },
+    Flood {
+        from: Spot,
+        into: KindId,
+        eight: bool,
+    },
     Choose(Option<Spot>),
-    Rotate { pieces: Pieces, clockwise: bool, tries: Vec<(i64, i64)> },
+    Rotate {
+        pieces: Pieces,
+        clockwise: bool,
+        tries: Vec<(i64, i64)>,
+    },
     LockActive,
     /// A steering key: sets the heading and makes no request.
     Steer(SetId, Heading),
@@ -520,10 +565,25 @@ pub struct Off {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum Match {
-    Full { row: bool, of: SetId, ignoring: Option<SetId> },
-    Run { length: u32, of: SetId, rows: bool, columns: bool },
-    Patch { length: u32, of: SetId },
-    On { who: SetId, on: Option<SetId> },
+    Full {
+        row: bool,
+        of: SetId,
+        ignoring: Option<SetId>,
+    },
+    Run {
+        length: u32,
+        of: SetId,
+        rows: bool,
+        columns: bool,
+    },
+    Patch {
+        length: u32,
+        of: SetId,
+    },
+    On {
+        who: SetId,
+        on: Option<SetId>,
+    },
 }
 
 /// A `when` rule.
@@ -774,11 +834,19 @@ impl Rulebook {
     /// A set of kinds.
     #[inline]
     pub fn set(&self, id: SetId) -> &KindSet {
-        &self.sets[id.0 as usize]
+        // A name that could not be resolved stands for nobody while the rest is checked.
+        static NOBODY: KindSet = KindSet {
+            name: String::new(),
+            bits: Vec::new(),
+        };
+        self.sets.get(id.0 as usize).unwrap_or(&NOBODY)
     }
 
     /// The kind of a name.
     pub fn kind_of_name(&self, name: &str) -> Option<KindId> {
-        self.kinds.iter().position(|kind| kind.name == name).map(|at| KindId(at as u16))
+        self.kinds
+            .iter()
+            .position(|kind| kind.name == name)
+            .map(|at| KindId(at as u16))
     }
 }

@@ -43,7 +43,13 @@ pub struct Start {
 impl Start {
     /// A map of a rulebook, from 0, with the rulebook's own seed.
     pub fn map(book: Arc<Rulebook>, source: &str, map: usize) -> Self {
-        Self { book, source: source.into(), map: Err(map), seed: None, endless: false }
+        Self {
+            book,
+            source: source.into(),
+            map: Err(map),
+            seed: None,
+            endless: false,
+        }
     }
 
     fn grid(&self) -> Result<Grid, LayoutError> {
@@ -70,7 +76,13 @@ impl Session {
     /// A new game.
     pub fn new(start: Start) -> Result<Self, LayoutError> {
         let grid = start.grid()?;
-        Ok(Self { start, grid, entries: Vec::new(), position: 0, branches: Vec::new() })
+        Ok(Self {
+            start,
+            grid,
+            entries: Vec::new(),
+            position: 0,
+            branches: Vec::new(),
+        })
     }
 
     /// The same inputs on another rulebook or map, wound to the same place.
@@ -104,16 +116,34 @@ impl Session {
         if taken == Taken::No {
             return Taken::No;
         }
-        let same = self.entries.get(self.position).is_some_and(|entry| entry.input == *input);
+        let same = self
+            .entries
+            .get(self.position)
+            .is_some_and(|entry| entry.input == *input);
         if self.position < self.entries.len() && !same {
-            let inputs = self.entries.iter().map(|entry| entry.input.clone()).collect();
-            self.branches.push(Branch { from: self.position, inputs });
+            let inputs = self
+                .entries
+                .iter()
+                .map(|entry| entry.input.clone())
+                .collect();
+            self.branches.push(Branch {
+                from: self.position,
+                inputs,
+            });
             self.entries.truncate(self.position);
         }
         if same {
-            self.entries[self.position] = Entry { at, input: input.clone(), answers };
+            self.entries[self.position] = Entry {
+                at,
+                input: input.clone(),
+                answers,
+            };
         } else {
-            self.entries.push(Entry { at, input: input.clone(), answers });
+            self.entries.push(Entry {
+                at,
+                input: input.clone(),
+                answers,
+            });
         }
         self.position += 1;
         Taken::Yes
@@ -150,7 +180,11 @@ impl Session {
             return;
         }
         let Branch { from, inputs } = self.branches.remove(branch);
-        let old = self.entries.iter().map(|entry| entry.input.clone()).collect();
+        let old = self
+            .entries
+            .iter()
+            .map(|entry| entry.input.clone())
+            .collect();
         self.go(from);
         self.entries.truncate(self.position);
         for input in inputs.into_iter().skip(self.position) {
@@ -206,11 +240,14 @@ impl Session {
 
     /// The last request made.
     pub fn last_request(&self) -> Option<&Request> {
-        self.answers().rev().find_map(|answer| answer.requests.last())
+        self.answers()
+            .rev()
+            .find_map(|answer| answer.requests.last())
     }
 
     /// Whether the game has been won or lost by now; for games that go on all the same.
     pub fn ever(&self, outcome: Ended) -> bool {
-        self.grid.outcome() == Some(outcome) || self.answers().any(|answer| answer.outcome == Some(outcome))
+        self.grid.outcome() == Some(outcome)
+            || self.answers().any(|answer| answer.outcome == Some(outcome))
     }
 }

@@ -11,7 +11,9 @@ fn input(input: Position) -> Value {
     match input {
         Position::World(WorldPoint { x, y }) => json!({ "space": "world", "x": x, "y": y }),
         Position::Window(WindowPoint { x, y }) => json!({ "space": "window", "x": x, "y": y }),
-        Position::Cell(Cell { column, row }) => json!({ "space": "cell", "column": column, "row": row }),
+        Position::Cell(Cell { column, row }) => {
+            json!({ "space": "cell", "column": column, "row": row })
+        }
         Position::Index(index) => json!({ "space": "index", "index": index }),
     }
 }
@@ -61,7 +63,11 @@ fn check(check: &Check, book: &Rulebook, extent: Extent) -> Value {
 
 fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> Value {
     let reason = request.reason.and_then(|number| request.checks.get(number));
-    let shoved = if request.granted { request.shoved.as_slice() } else { &[] };
+    let shoved = if request.granted {
+        request.shoved.as_slice()
+    } else {
+        &[]
+    };
     let mut value = json!({
         "kind": book.kind(request.kind).name,
         "from": cell(request.from),
@@ -72,13 +78,18 @@ fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> 
         "shoved": shoved.iter().map(|shoved| json!([book.kind(shoved.kind).name, cell(shoved.from), cell(shoved.to)])).collect::<Vec<_>>(),
     });
     if ledger {
-        value["checks"] = request.checks.iter().map(|found| check(found, book, extent)).collect();
+        value["checks"] = request
+            .checks
+            .iter()
+            .map(|found| check(found, book, extent))
+            .collect();
     }
     value
 }
 
 fn action(action: &ActionReport) -> Value {
-    let mut value = json!({ "action": action.action, "granted": action.granted, "reason": action.reason });
+    let mut value =
+        json!({ "action": action.action, "granted": action.granted, "reason": action.reason });
     if let Some(size) = action.size {
         value["size"] = size.into();
     }
@@ -107,8 +118,11 @@ pub struct After {
 
 /// The rulebook's counters with their values.
 pub fn counters(session: &Session) -> Value {
-    let counters: Map<String, Value> =
-        session.grid().counters().map(|(name, value)| (name.to_owned(), value.into())).collect();
+    let counters: Map<String, Value> = session
+        .grid()
+        .counters()
+        .map(|(name, value)| (name.to_owned(), value.into()))
+        .collect();
     counters.into()
 }
 
@@ -122,7 +136,11 @@ fn answer(found: &Answer, after: Option<&After>, session: &Session, show: Show) 
         value["outcome"] = found.outcome.map(magpie_core::grid::Ended::word).into();
     }
     let ledger = show == Show::Ledger;
-    value["requests"] = found.requests.iter().map(|asked| request(asked, book, extent, ledger)).collect();
+    value["requests"] = found
+        .requests
+        .iter()
+        .map(|asked| request(asked, book, extent, ledger))
+        .collect();
     value["actions"] = found.actions.iter().map(action).collect();
     value
 }
@@ -131,10 +149,19 @@ fn answer(found: &Answer, after: Option<&After>, session: &Session, show: Show) 
 pub fn state(session: &Session, after: &[After], show: Show) -> Value {
     let grid = session.grid();
     let book = grid.book();
-    let answers: Vec<Value> =
-        session.answers().enumerate().map(|(at, found)| answer(found, after.get(at), session, show)).collect();
-    let signals: Vec<&String> = session.answers().flat_map(|answer| &answer.signals).collect();
-    let broken = session.answers().find_map(|answer| answer.broken).map(|number| &book.invariants[number].at.text);
+    let answers: Vec<Value> = session
+        .answers()
+        .enumerate()
+        .map(|(at, found)| answer(found, after.get(at), session, show))
+        .collect();
+    let signals: Vec<&String> = session
+        .answers()
+        .flat_map(|answer| &answer.signals)
+        .collect();
+    let broken = session
+        .answers()
+        .find_map(|answer| answer.broken)
+        .map(|number| &book.invariants[number].at.text);
     json!({
         "map": grid.map() + 1,
         "turns": grid.counter(CounterRead::Turns),
@@ -157,7 +184,9 @@ fn pieces(session: &Session) -> Vec<Value> {
     let mut found = Vec::new();
     for id in (0..board.cells()).map(magpie_core::board::CellId) {
         for layer in 0..board.layers() {
-            let Some(piece) = board.known_piece_at(id, layer) else { continue };
+            let Some(piece) = board.known_piece_at(id, layer) else {
+                continue;
+            };
             let kind = board.kind_of(piece);
             if Some(kind) == book.ground {
                 continue;

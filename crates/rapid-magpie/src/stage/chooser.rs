@@ -4,7 +4,9 @@ use super::pen::Pen;
 use super::terminal::Screen;
 use super::theme::Theme;
 use crate::cli::demo::{DEMOS, Demo};
-use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
+use crossterm::event::{
+    self, Event, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
+};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -19,7 +21,9 @@ pub fn choose(theme: Theme) -> anyhow::Result<Option<&'static Demo>> {
                 KeyCode::Up => at = at.saturating_sub(1),
                 KeyCode::Down => at = (at + 1).min(DEMOS.len() - 1),
                 KeyCode::Enter => return Ok(Some(&DEMOS[at])),
-                KeyCode::Char('c') if key.modifiers.contains(KeyModifiers::CONTROL) => return Ok(None),
+                KeyCode::Char('c') if key.modifiers.contains(KeyModifiers::CONTROL) => {
+                    return Ok(None);
+                }
                 KeyCode::Char('q') | KeyCode::Esc => return Ok(None),
                 _ => {}
             },
@@ -39,17 +43,37 @@ const FIRST: u16 = 5;
 
 fn render(at: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
     buffer.set_style(area, theme.text());
-    let inner = Rect { x: area.x + 3, y: area.y + 1, width: area.width.saturating_sub(6), height: area.height.saturating_sub(2) };
+    let inner = Rect {
+        x: area.x + 3,
+        y: area.y + 1,
+        width: area.width.saturating_sub(6),
+        height: area.height.saturating_sub(2),
+    };
     let mut pen = Pen::new(buffer, inner, theme, 0);
     pen.line("RAPID MAGPIE", theme.accent());
-    pen.line("the clockmakers' yard: choose a rulebook to open on a private copy", theme.faint());
+    pen.line(
+        "the clockmakers' yard: choose a rulebook to open on a private copy",
+        theme.faint(),
+    );
     pen.gap();
     pen.heading("demos");
     for (number, demo) in DEMOS.iter().enumerate() {
-        let (mark, style) = if number == at { ("› ", theme.chosen()) } else { ("  ", theme.text()) };
-        pen.parts(&[(mark, theme.accent()), (&format!("{:<16}", demo.name), style), ("  ", theme.text()), (demo.shows, theme.faint())]);
+        let (mark, style) = if number == at {
+            ("› ", theme.chosen())
+        } else {
+            ("  ", theme.text())
+        };
+        pen.parts(&[
+            (mark, theme.accent()),
+            (&format!("{:<16}", demo.name), style),
+            ("  ", theme.text()),
+            (demo.shows, theme.faint()),
+        ]);
     }
     pen.gap();
     pen.line("↑ ↓ choose   Enter open   q leave", theme.faint());
-    pen.line("your own: rapid-magpie FILE.magpie      a new one: rapid-magpie new FILE.magpie", theme.faint());
+    pen.line(
+        "your own: rapid-magpie FILE.magpie      a new one: rapid-magpie new FILE.magpie",
+        theme.faint(),
+    );
 }

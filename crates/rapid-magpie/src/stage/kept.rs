@@ -25,14 +25,17 @@ pub struct Keeper {
 /// The folder of kept tapes.
 fn folder() -> Option<PathBuf> {
     let folders = directories::ProjectDirs::from("", "", "rapid-magpie")?;
-    let state = folders.state_dir().unwrap_or_else(|| folders.data_local_dir());
+    let state = folders
+        .state_dir()
+        .unwrap_or_else(|| folders.data_local_dir());
     Some(state.join("tapes"))
 }
 
 /// The beginning of the names of a rulebook's kept tapes.
 fn prefix(identity: &str) -> String {
     // A fixed hasher: the same rulebook has the same name in every session.
-    let mut hasher = std::hash::BuildHasherDefault::<std::hash::DefaultHasher>::default().build_hasher();
+    let mut hasher =
+        std::hash::BuildHasherDefault::<std::hash::DefaultHasher>::default().build_hasher();
     hasher.write(identity.as_bytes());
     format!("{:016x}-", hasher.finish())
 }
@@ -43,16 +46,25 @@ pub fn begin(identity: &str, rulebook: &str) -> Option<(Keeper, Vec<Input>)> {
     std::fs::create_dir_all(&folder).ok()?;
     let prefix = prefix(identity);
     let found = orphan(&folder, &prefix);
-    let path = (0..1000).map(|number| folder.join(format!("{prefix}{number}.jsonl"))).find(|path| !path.exists())?;
+    let path = (0..1000)
+        .map(|number| folder.join(format!("{prefix}{number}.jsonl")))
+        .find(|path| !path.exists())?;
     let file = File::create_new(&path).ok()?;
     file.try_lock().ok()?;
-    let keeper = Keeper { file, path, rulebook: rulebook.into(), written: 0 };
+    let keeper = Keeper {
+        file,
+        path,
+        rulebook: rulebook.into(),
+        written: 0,
+    };
     Some((keeper, found))
 }
 
 /// Takes over the newest tape that nobody holds.
 fn orphan(folder: &Path, prefix: &str) -> Vec<Input> {
-    let Ok(entries) = std::fs::read_dir(folder) else { return Vec::new() };
+    let Ok(entries) = std::fs::read_dir(folder) else {
+        return Vec::new();
+    };
     let mut found: Vec<(std::time::SystemTime, PathBuf)> = entries
         .filter_map(|entry| {
             let entry = entry.ok()?;
@@ -64,7 +76,9 @@ fn orphan(folder: &Path, prefix: &str) -> Vec<Input> {
     found.sort();
     let mut inputs = Vec::new();
     for (_, path) in found {
-        let Ok(file) = File::open(&path) else { continue };
+        let Ok(file) = File::open(&path) else {
+            continue;
+        };
         if matches!(file.try_lock(), Err(TryLockError::WouldBlock)) {
             continue;
         }
@@ -91,8 +105,14 @@ impl Keeper {
         let map = session.start().map.as_ref().err().copied().unwrap_or(0) + 1;
         if let Ok(text) = tape::write(&self.rulebook, map, seed, session.entries()) {
             // A full disk must not end the game; the tape is then simply not kept.
-            let _ = self.file.set_len(0).and_then(|()| self.file.seek(SeekFrom::Start(0)));
-            let _ = self.file.write_all(text.as_bytes()).and_then(|()| self.file.flush());
+            let _ = self
+                .file
+                .set_len(0)
+                .and_then(|()| self.file.seek(SeekFrom::Start(0)));
+            let _ = self
+                .file
+                .write_all(text.as_bytes())
+                .and_then(|()| self.file.flush());
         }
     }
 

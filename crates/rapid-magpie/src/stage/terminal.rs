@@ -1,9 +1,12 @@
 //! The terminal: taken over, and always given back.
 
-use crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
+use crossterm::event::{
+    DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture,
+};
 use crossterm::execute;
 use crossterm::terminal::{
-    EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode,
+    Clear, ClearType, EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode,
+    enable_raw_mode,
 };
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
@@ -19,7 +22,9 @@ impl Screen {
     /// Takes the terminal over; it is given back when this is dropped, and by a panic of this thread.
     pub fn new() -> anyhow::Result<Self> {
         if !stdout().is_terminal() || !std::io::stdin().is_terminal() {
-            anyhow::bail!("the workbench needs a terminal; `play`, `check` and the others work without one");
+            anyhow::bail!(
+                "the workbench needs a terminal; `play`, `check` and the others work without one"
+            );
         }
         restore_on_panic(std::thread::current().id());
         let terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
@@ -30,7 +35,9 @@ impl Screen {
     /// Takes the terminal again after a stop.
     pub fn resume(&mut self) -> anyhow::Result<()> {
         take()?;
-        self.terminal.clear()?;
+        // What the shell has written is wiped, and everything drawn anew.
+        execute!(stdout(), Clear(ClearType::All))?;
+        self.terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
         Ok(())
     }
 

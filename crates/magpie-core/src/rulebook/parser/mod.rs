@@ -10,10 +10,54 @@ use super::syntax::{Name, Num, Section};
 
 /// Reserved words of the language.
 pub const RESERVED: &[&str] = &[
-    "active", "ahead", "always", "any", "blocked", "chosen", "column", "count", "dragged", "dropped", "each", "edge",
-    "every", "granted", "heading", "here", "if", "lose", "lost", "matched", "matches", "never", "not", "on", "patch",
-    "refused", "row", "run", "shape", "signal", "tapped", "the", "to", "unfinished", "void", "when", "win", "won", "and",
-    "at", "else", "from", "in", "into", "of", "off", "or", "with",
+    "active",
+    "ahead",
+    "always",
+    "any",
+    "blocked",
+    "chosen",
+    "column",
+    "count",
+    "dragged",
+    "dropped",
+    "each",
+    "edge",
+    "every",
+    "granted",
+    "heading",
+    "here",
+    "if",
+    "lose",
+    "lost",
+    "matched",
+    "matches",
+    "never",
+    "not",
+    "on",
+    "patch",
+    "refused",
+    "row",
+    "run",
+    "shape",
+    "signal",
+    "tapped",
+    "the",
+    "to",
+    "unfinished",
+    "void",
+    "when",
+    "win",
+    "won",
+    "and",
+    "at",
+    "else",
+    "from",
+    "in",
+    "into",
+    "of",
+    "off",
+    "or",
+    "with",
 ];
 
 /// The tree of a source and what could not be read.
@@ -91,12 +135,16 @@ impl<'a> Parser<'a> {
 
     /// The current token's place, or an empty one behind the last.
     fn here(&self) -> Span {
-        self.peek().map_or(Span::new(self.end, self.end), |token| token.span)
+        self.peek()
+            .map_or(Span::new(self.end, self.end), |token| token.span)
     }
 
     /// The end of the token read last.
     fn behind(&self) -> usize {
-        self.at.checked_sub(1).and_then(|at| self.tokens.get(at)).map_or(self.end, |token| token.span.end)
+        self.at
+            .checked_sub(1)
+            .and_then(|at| self.tokens.get(at))
+            .map_or(self.end, |token| token.span.end)
     }
 
     fn advance(&mut self) {
@@ -107,7 +155,8 @@ impl<'a> Parser<'a> {
     }
 
     fn is_word(&self, word: &str) -> bool {
-        self.peek().is_some_and(|token| token.kind == TokenKind::Word && self.text(token) == word)
+        self.peek()
+            .is_some_and(|token| token.kind == TokenKind::Word && self.text(token) == word)
     }
 
     fn accept_word(&mut self, word: &'static str) -> bool {
@@ -125,7 +174,11 @@ impl<'a> Parser<'a> {
     }
 
     fn expect_word(&mut self, word: &'static str) -> Parse<()> {
-        if self.accept_word(word) { Ok(()) } else { Err(self.unexpected()) }
+        if self.accept_word(word) {
+            Ok(())
+        } else {
+            Err(self.unexpected())
+        }
     }
 
     fn expect_one_of(&mut self, words: &[&'static str]) -> Parse<&'static str> {
@@ -133,7 +186,9 @@ impl<'a> Parser<'a> {
     }
 
     fn accept_symbol(&mut self, symbol: &'static str) -> bool {
-        let found = self.peek().is_some_and(|token| token.kind == TokenKind::Symbol && self.text(token) == symbol);
+        let found = self
+            .peek()
+            .is_some_and(|token| token.kind == TokenKind::Symbol && self.text(token) == symbol);
         if found {
             self.advance();
         } else {
@@ -143,7 +198,11 @@ impl<'a> Parser<'a> {
     }
 
     fn expect_symbol(&mut self, symbol: &'static str) -> Parse<()> {
-        if self.accept_symbol(symbol) { Ok(()) } else { Err(self.unexpected()) }
+        if self.accept_symbol(symbol) {
+            Ok(())
+        } else {
+            Err(self.unexpected())
+        }
     }
 
     /// The unit of a number: another word here has a code of its own.
@@ -156,8 +215,12 @@ impl<'a> Parser<'a> {
             Some(token) if token.kind == TokenKind::Word && !self.others_expected(units) => {
                 let found = self.text(token);
                 Err(Box::new(
-                    Diagnostic::new(token.span, Code::UnknownUnit, format!("`{found}` is no unit that can stand here"))
-                        .help(format!("write {wanted}")),
+                    Diagnostic::new(
+                        token.span,
+                        Code::UnknownUnit,
+                        format!("`{found}` is no unit that can stand here"),
+                    )
+                    .help(format!("write {wanted}")),
                 ))
             }
             _ => Err(self.unexpected()),
@@ -165,13 +228,17 @@ impl<'a> Parser<'a> {
     }
 
     fn others_expected(&self, units: &[&'static str]) -> bool {
-        self.words.iter().any(|word| !units.contains(word) && self.is_word(word))
+        self.words
+            .iter()
+            .any(|word| !units.contains(word) && self.is_word(word))
     }
 
     fn is_name(&self) -> bool {
         self.peek().is_some_and(|token| {
             let text = self.text(token);
-            token.kind == TokenKind::Word && super::lexer::is_word(text) && !RESERVED.contains(&text)
+            token.kind == TokenKind::Word
+                && super::lexer::is_word(text)
+                && !RESERVED.contains(&text)
         })
     }
 
@@ -198,8 +265,12 @@ impl<'a> Parser<'a> {
         {
             let word = self.text(token);
             return Err(Box::new(
-                Diagnostic::new(token.span, Code::ReservedWord, format!("`{word}` is a word of the language and cannot be {what}"))
-                    .help("choose another name"),
+                Diagnostic::new(
+                    token.span,
+                    Code::ReservedWord,
+                    format!("`{word}` is a word of the language and cannot be {what}"),
+                )
+                .help("choose another name"),
             ));
         }
         self.expected.push(what.into());
@@ -209,7 +280,10 @@ impl<'a> Parser<'a> {
 
     fn take_token(&mut self) -> Option<Name> {
         let token = self.peek()?;
-        let name = Name { text: self.text(token).into(), span: token.span };
+        let name = Name {
+            text: self.text(token).into(),
+            span: token.span,
+        };
         self.advance();
         Some(name)
     }
@@ -232,11 +306,14 @@ impl<'a> Parser<'a> {
     }
 
     fn is_text(&self) -> bool {
-        self.peek().is_some_and(|token| token.kind == TokenKind::Text)
+        self.peek()
+            .is_some_and(|token| token.kind == TokenKind::Text)
     }
 
     fn is_int(&self) -> bool {
-        self.peek().is_some_and(|token| token.kind == TokenKind::Number && !self.text(token).contains(['.', '/']))
+        self.peek().is_some_and(|token| {
+            token.kind == TokenKind::Number && !self.text(token).contains(['.', '/'])
+        })
     }
 
     fn expect_num(&mut self) -> Parse<Num> {
@@ -261,6 +338,7 @@ impl<'a> Parser<'a> {
     }
 
     /// The mistake at the current token: what is there, and what would have been accepted.
+    #[allow(clippy::unnecessary_box_returns)] // the error of every `Parse`
     fn unexpected(&mut self) -> Box<Diagnostic> {
         let mut wanted: Vec<String> = self.words.iter().map(|word| format!("`{word}`")).collect();
         if self.names {
@@ -270,14 +348,22 @@ impl<'a> Parser<'a> {
         wanted.dedup();
         let wanted = list(wanted);
         Box::new(match self.peek() {
-            None => Diagnostic::new(self.here(), Code::Syntax, format!("the statement ends too soon: expected {wanted}")),
+            None => Diagnostic::new(
+                self.here(),
+                Code::Syntax,
+                format!("the statement ends too soon: expected {wanted}"),
+            ),
             Some(token) => {
                 let found = self.text(token);
                 let shown: String = found.chars().take(40).collect();
                 match token.kind {
                     TokenKind::Bad(code) => bad_token(token.span, code, found),
-                    _ => Diagnostic::new(token.span, Code::Syntax, format!("expected {wanted}, found `{shown}`"))
-                        .maybe_help(nearest(found, self.words.iter().copied())),
+                    _ => Diagnostic::new(
+                        token.span,
+                        Code::Syntax,
+                        format!("expected {wanted}, found `{shown}`"),
+                    )
+                    .maybe_help(nearest(found, self.words.iter().copied())),
                 }
             }
         })
@@ -287,10 +373,14 @@ impl<'a> Parser<'a> {
 fn bad_token(span: Span, code: Code, found: &str) -> Diagnostic {
     let shown: String = found.chars().take(40).filter(|c| !c.is_control()).collect();
     match code {
-        Code::UnclosedText => Diagnostic::new(span, code, "the text has no closing `\"` on this line").help("add `\"`"),
+        Code::UnclosedText => {
+            Diagnostic::new(span, code, "the text has no closing `\"` on this line")
+                .help("add `\"`")
+        }
         Code::BadGlyph => Diagnostic::new(span, code, format!("`{shown}` is no glyph"))
             .help("a glyph is one visible character of width one, not a blank, `\"` or `_`"),
-        _ => Diagnostic::new(span, code, format!("`{shown}` is no word and no number")).maybe_help(advice(found)),
+        _ => Diagnostic::new(span, code, format!("`{shown}` is no word and no number"))
+            .help(advice(found)),
     }
 }
 
@@ -299,14 +389,25 @@ fn number(name: Name) -> Parse<Num> {
     let value = match name.text.split_once('/') {
         Some((_, below)) if plain(below) == 0.0 => {
             let message = format!("`{}` divides by 0", name.text);
-            return Err(Box::new(Diagnostic::new(name.span, Code::OutOfRange, message).help("write another divisor")));
+            return Err(Box::new(
+                Diagnostic::new(name.span, Code::OutOfRange, message).help("write another divisor"),
+            ));
         }
         Some((above, below)) => plain(above) / plain(below),
         None => plain(&name.text),
     };
-    let bound = if name.text.starts_with('-') { i128::MIN } else { i128::MAX };
+    let bound = if name.text.starts_with('-') {
+        i128::MIN
+    } else {
+        i128::MAX
+    };
     let int = (!name.text.contains(['.', '/'])).then(|| name.text.parse().unwrap_or(bound));
-    Ok(Num { text: name.text, value, int, span: name.span })
+    Ok(Num {
+        text: name.text,
+        value,
+        int,
+        span: name.span,
+    })
 }
 
 /// `a, b or c`.

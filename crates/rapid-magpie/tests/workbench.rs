@@ -1,0 +1,312 @@
+//! The workbench in a real terminal: keys, mouse, resize, reload, signals.
+
+mod support;
+
+use std::process::Command;
+use support::Terminal;
+
+const LOFT: &str = include_str!("../../../demos/cog-loft.magpie");
+const SIZE: (u16, u16) = (142, 42);
+
+fn loft() -> Terminal {
+    let terminal = Terminal::start(&[("loft.magpie", LOFT)], "loft.magpie", SIZE);
+    terminal.sees(&["Cog Loft", "nothing has been asked yet"]);
+    terminal
+}
+
+#[test]
+fn walking_a_refusal_with_its_reason_undo_and_the_tape() {
+    let terminal = loft();
+    terminal.keys("Right Right Up Right");
+    terminal.sees(&[
+        "REFUSED",
+        "✗ meets   hole at 5,1: stop",
+        "apprentice into hole: stop",
+        "nothing moved",
+        "4 of 4",
+    ]);
+    terminal.keys("u");
+    terminal.sees(&["GRANTED", "turn 3: up", "3 of 3"]);
+    terminal.keys(", ,");
+    terminal.sees(&["turn 1: right", "1 of 3", "cog 3,2 → 4,2"]);
+    terminal.keys(".");
+    terminal.sees(&["turn 2: right", "2 of 3"]);
+    // Playing on from here cuts the tape; the old one can be gone back to.
+    terminal.keys("Left");
+    terminal.sees(&["3 of 3", "turn 3: left"]);
+    terminal.keys("b");
+    terminal.sees(&["turn 3: up", "3 of 3"]);
+    terminal.keys("r");
+    terminal.sees(&["restart: no turn", "4 of 4"]);
+}
+
+#[test]
+fn a_click_shows_what_is_in_a_cell_and_the_overlay_changes() {
+    let terminal = loft();
+    let (column, line) = terminal.find("rope");
+    terminal.click(column, line);
+    terminal.sees(&["cell 8,1, index 18", "rope (mark), plank (floor)"]);
+    terminal.keys("Escape");
+    terminal.sees_no("index 18");
+    terminal.keys("o");
+    terminal.sees(&["shows column,row", "8,1"]);
+    terminal.keys("o");
+    terminal.sees(&["shows index", "49"]);
+    terminal.keys("c");
+    terminal.sees(&[
+        "cells can be entered now",
+        "stand open and cannot be reached",
+    ]);
+}
+
+#[test]
+fn the_page_of_keys_comes_from_the_table() {
+    let terminal = loft();
+    terminal.keys("?");
+    let page = terminal.sees(&[
+        "on the Play bench",
+        "everywhere",
+        "take the last input back",
+    ]);
+    for words in [
+        "one input back on the tape",
+        "leave the workbench",
+        "the next bench",
+    ] {
+        assert!(page.contains(words), "{page}");
+    }
+    terminal.keys("Escape");
+    terminal.sees_no("take the last input back");
+}
+
+#[test]
+fn an_edit_in_another_editor_plays_the_same_tape_again_and_marks_the_change() {
+    let terminal = loft();
+    let tape = "Up Left Down Right Up Right Down Up Down";
+    terminal.keys(tape);
+    terminal.sees(&["9 of 9"]);
+    let path = terminal.folder.path().join("loft.magpie");
+    std::fs::write(&path, LOFT.replace("\n  #..c.:...#", "\n  #.cc.:...#")).unwrap();
+    terminal.sees(&["reloaded: input", "comes out differently", "≠"]);
+    terminal.keys("d");
+    terminal.sees(&["before the edit", "after the edit"]);
+    terminal.keys("d");
+    // With mistakes the list is shown and the last good game stays.
+    std::fs::write(
+        &path,
+        LOFT.replace(
+            "apprentice into goods: shove",
+            "apprentice into goods: shov",
+        ),
+    )
+    .unwrap();
+    terminal.sees(&[
+        "1 mistake",
+        "did you mean `shove`?",
+        "the last good rulebook",
+        "First loft",
+    ]);
+    terminal.keys("Left");
+    std::fs::write(&path, LOFT).unwrap();
+    terminal.sees(&["● live"]);
+    terminal.sees_no("1 mistake");
+}
+
+#[test]
+fn stop_changed_to_shove_turns_the_ninth_input() {
+    let line = LOFT
+        .replace("\n  #.Ac.:...#", "\n  #.A.c.c..#")
+        .replace("\n  #....:..r#", "\n  #.......r#");
+    let map = line.replace("\n  #..c.:...#", "\n  #........#");
+    let terminal = Terminal::start(&[("loft.magpie", &map)], "loft.magpie", SIZE);
+    terminal.sees(&["Cog Loft"]);
+    terminal.keys("Up Down Up Down Left Right Right Right Right");
+    terminal.sees(&["9 of 9", "REFUSED", "cog at 5,2 meets cog at 6,2: stop"]);
+    let path = terminal.folder.path().join("loft.magpie");
+    std::fs::write(
+        path,
+        map.replace("goods into goods: stop  ", "goods into goods: shove "),
+    )
+    .unwrap();
+    terminal.sees(
+        &["reloaded: input 9 comes out differently", "≠ ✗→", "GRANTED"]
+            .map(|words| words.trim_start_matches("≠ ✗")),
+    );
+    terminal.sees(&["≠ from input 9", "cog 5,2 → 6,2, cog 6,2 → 7,2"]);
+    terminal.keys("d");
+    terminal.sees(&["before the edit", "after the edit", "REFUSED", "GRANTED"]);
+}
+
+#[test]
+fn a_file_with_mistakes_opens_with_their_list() {
+    let broken = LOFT.replace("into hole", "into hoel");
+    let terminal = Terminal::start(&[("loft.magpie", &broken)], "loft.magpie", SIZE);
+    terminal.sees(&[
+        "4 mistakes",
+        "`hoel` is no kind or group",
+        "did you mean `hole`?",
+    ]);
+    std::fs::write(terminal.folder.path().join("loft.magpie"), LOFT).unwrap();
+    terminal.sees(&["Cog Loft", "nothing has been asked yet"]);
+}
+
+#[test]
+fn the_probe_follows_keys_mouse_and_a_typed_position() {
+    let terminal = loft();
+    terminal.keys("Tab");
+    terminal.sees(&[
+        "px 100, 100",
+        "column 2",
+        "the way, worked",
+        "column = floor(100 / 40) = floor(2.5) = 2",
+    ]);
+    terminal.keys("Right L Down");
+    terminal.sees(&["px 111, 101", "index = 2 * 10 + 2 = 22"]);
+    let (column, line) = terminal.find("rope");
+    terminal.click(column, line);
+    terminal.sees(&["column 8", "row 1", "index 18"]);
+    terminal.keys("g").types("px:-1,40");
+    terminal.keys("Enter");
+    terminal.sees(&["column -1", "outside the board", "nearest"]);
+    terminal.keys("g").types("px:oops");
+    terminal.keys("Enter");
+    terminal.sees(&["is no"]);
+}
+
+#[test]
+fn a_small_window_and_back() {
+    let terminal = loft();
+    terminal.keys("Right Right Up Right");
+    terminal.resize(80, 24);
+    terminal.sees(&["Cog Loft", "REFUSED", "4 of 4"]);
+    terminal.keys("Tab");
+    terminal.sees(&["the way, worked"]);
+    terminal.resize(200, 55);
+    terminal.sees(&["the way, worked", "and back"]);
+    terminal.resize(30, 8);
+    terminal.sees(&["too small"]);
+    terminal.resize(142, 42);
+    terminal.sees(&["Cog Loft", "and back"]);
+}
+
+#[test]
+fn leaving_gives_the_terminal_back() {
+    let terminal = loft();
+    terminal.keys("q");
+    let screen = terminal.sees(&["[left with 0]"]);
+    assert!(
+        !screen.contains("Cog Loft"),
+        "the screen from before is back:\n{screen}"
+    );
+    let modes = terminal.tmux(&[
+        "display-message",
+        "-p",
+        "#{alternate_on} #{mouse_any_flag} #{cursor_flag}",
+    ]);
+    assert_eq!(modes.trim(), "0 0 1");
+}
+
+#[test]
+fn signals_give_the_terminal_back_and_keep_the_tape() {
+    for signal in ["TERM", "HUP", "KILL"] {
+        let terminal = loft();
+        terminal.keys("Right Right Up");
+        terminal.sees(&["3 of 3"]);
+        let process = terminal.process();
+        Command::new("kill")
+            .args(["-s", signal, &process])
+            .status()
+            .unwrap();
+        let code = if signal == "KILL" {
+            "137"
+        } else {
+            "[left with 1"
+        };
+        terminal.sees(&[code]);
+        if signal != "KILL" {
+            let modes = terminal.tmux(&[
+                "display-message",
+                "-p",
+                "#{alternate_on} #{mouse_any_flag} #{cursor_flag}",
+            ]);
+            assert_eq!(modes.trim(), "0 0 1", "after {signal}");
+        }
+        terminal.again("loft.magpie", SIZE);
+        terminal.sees(&["a tape was kept", "tape of 3 inputs"]);
+        terminal.keys("Enter");
+        terminal.sees(&["3 of 3", "turn 3: up"]);
+        // Left as it should be, nothing is offered any more.
+        terminal.keys("q");
+        terminal.sees(&["[left with 0]"]);
+        terminal.again("loft.magpie", SIZE);
+        terminal.sees(&["nothing has been asked yet", "0 of 0"]);
+    }
+}
+
+#[test]
+fn a_closed_window_keeps_the_tape() {
+    let terminal = loft();
+    terminal.keys("Right Right");
+    terminal.sees(&["2 of 2"]);
+    terminal.again("loft.magpie", SIZE);
+    terminal.sees(&["a tape was kept"]);
+    terminal.keys("Escape");
+    terminal.sees(&["nothing has been asked yet"]);
+}
+
+#[test]
+fn stopping_goes_to_the_shell_and_back() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("loft.magpie"), LOFT).unwrap();
+    let terminal = Terminal::start(
+        &[("loft.magpie", LOFT)],
+        "--version; exec bash --norc -i",
+        SIZE,
+    );
+    terminal.sees(&["rapid-magpie 0"]);
+    terminal.types(&format!("{} loft.magpie\n", support::PROGRAM));
+    terminal.sees(&["Cog Loft"]);
+    terminal.keys("Right");
+    terminal.sees(&["1 of 1"]);
+    terminal.keys("C-z");
+    terminal.sees(&["Stopped"]);
+    terminal.types("fg\n");
+    terminal.sees(&["Cog Loft", "1 of 1"]);
+    terminal.keys("Right");
+    terminal.sees(&["2 of 2"]);
+}
+
+#[test]
+fn every_demo_opens_from_the_list() {
+    let terminal = Terminal::start(&[], "", SIZE);
+    terminal.sees(&["RAPID MAGPIE", "cog-loft", "towpath"]);
+    terminal.keys("Down Enter");
+    terminal.sees(&["Towpath", "Lock to bridge", "what lamplighter"]);
+    terminal.keys("m");
+    terminal.sees(&["Round the basin"]);
+}
+
+#[test]
+fn a_key_of_the_game_takes_the_workbench_key_to_alt() {
+    let source = LOFT.replace(
+        "\nrules\n",
+        "\nrules\n  on key \"u\": step apprentice north\n",
+    );
+    let terminal = Terminal::start(&[("loft.magpie", &source)], "loft.magpie", SIZE);
+    terminal.sees(&["Alt-u undo"]);
+    terminal.keys("u");
+    terminal.sees(&["apprentice 2,2 → 2,1", "1 of 1"]);
+    terminal.keys("M-u");
+    terminal.sees(&["0 of 0"]);
+}
+
+#[test]
+fn a_winning_tape_ends_with_the_next_map() {
+    let terminal = loft();
+    terminal.keys("Right Right Right Right Right Right Up");
+    terminal.sees(&["WON", "● won"]);
+    terminal.keys("Left");
+    terminal.sees(&["the game is over"]);
+    terminal.keys("n");
+    terminal.sees(&["The hatch 2/4", "8 of 8"]);
+}
