@@ -329,7 +329,11 @@ fn places_count_characters_and_skip_a_byte_order_mark() {
     let source = "\u{feff}game \"Yärd\" x\r\n";
     let reading = reading(source);
     let index = LineIndex::new(&reading.source);
-    let wrong = reading.diagnostics.iter().find(|found| found.code.word() == "syntax").unwrap();
+    let wrong = reading
+        .diagnostics
+        .iter()
+        .find(|found| found.code.word() == "syntax")
+        .unwrap();
     let place = index.place(&reading.source, wrong.span.start);
     assert_eq!((place.line, place.column), (1, 13));
     let bytes = read(b"game \"a\"\n  \xff", &no_files);

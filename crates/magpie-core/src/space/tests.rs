@@ -1,1 +1,227 @@
+//! Conversions in all orientations, forth and back.
 
+use super::{
+    Cell, Extent, Fit, Geometry, IndexOrder, Origin, Position, RowsFrom, View, Where, WindowPoint,
+    WorldPoint, YAxis, convert, parse_position, show,
+};
+use proptest::prelude::*;
+
+const BOARD: Extent = Extent {
+    columns: 6,
+    rows: 4,
+};
+
+fn geometry() -> impl Strategy<Value = Geometry> {
+    let eighths = |range: std::ops::Range<i32>| range.prop_map(|number| f64::from(number) / 8.0);
+    (
+        (eighths(8..800), eighths(8..800)),
+        (eighths(0..80), eighths(0..80)),
+        (eighths(-8000..8000), eighths(-8000..8000)),
+        (
+            any::<bool>(),
+            any::<bool>(),
+            any::<bool>(),
+            any::<bool>(),
+            0i64..2,
+        ),
+    )
+        .prop_map(
+            |(size, gap, (x, y), (up, bottom, column_major, centred, first_index))| {
+                let point = WorldPoint { x, y };
+                Geometry {
+                    size,
+                    gap,
+                    origin: if centred {
+                        Origin::Centre(point)
+                    } else {
+                        Origin::Corner(point)
+                    },
+                    hotspot: (0.0, 0.0),
+                    y: if up { YAxis::Up } else { YAxis::Down },
+                    rows: if bottom {
+                        RowsFrom::Bottom
+                    } else {
+                        RowsFrom::Top
+                    },
+                    order: if column_major {
+                        IndexOrder::ColumnMajor
+                    } else {
+                        IndexOrder::RowMajor
+                    },
+                    first_index,
+                }
+            },
+        )
+}
+
+fn view() -> impl Strategy<Value = View> {
+    (
+        (100.0..2000.0, 100.0..2000.0),
+        (50.0..1000.0, 50.0..1000.0),
+        prop::sample::select(vec![Fit::Letterbox, Fit::Integer, Fit::Stretch, Fit::None]),
+        (
+            prop::sample::select(vec![1.0, 2.0, 1.5]),
+            prop::option::of((-500.0..500.0, -500.0..500.0)),
+            0.25..4.0,
+        ),
+    )
+        .prop_map(|(window, design, fit, (density, camera, zoom))| View {
+            window,
+            design,
+            fit,
+            density,
+            camera: camera.map(|(x, y)| WorldPoint { x, y }),
+            zoom,
+            buttons: Vec::new(),
+        })
+}
+
+proptest! {
+    #[test]
+    fn a_cell_comes_back_from_its_centre_its_corner_and_its_index(geometry in geometry(), column in -3i64..9, row in -3i64..7) {
+        let cell = Cell::new(column, row);
+        prop_assert_eq!(geometry.cell_at(BOARD, geometry.centre(BOARD, cell)), cell);
+        // These numbers are multiples of an eighth: corners are exact, and a cell owns the edges on the origin's side.
+        prop_assert_eq!(geometry.cell_at(BOARD, geometry.corner(BOARD, cell)), cell);
+        match geometry.index(BOARD, cell) {
+            Some(index) => prop_assert_eq!(geometry.cell_of_index(BOARD, index), Some(cell)),
+            None => prop_assert!(!BOARD.contains(cell)),
+        }
+        let first = geometry.first_index;
+        prop_assert_eq!(geometry.cell_of_index(BOARD, first - 1), None);
+        prop_assert_eq!(geometry.cell_of_index(BOARD, first + 24), None);
+        // The box holds the centre, whichever way the axes point.
+        let (found, centre) = (geometry.cell_box(BOARD, cell), geometry.centre(BOARD, cell));
+        prop_assert!(found.x < centre.x && centre.x < found.x + found.w);
+        prop_assert!(found.y < centre.y && centre.y < found.y + found.h);
+    }
+
+    #[test]
+    fn every_pixel_lies_in_one_cell_as_slow_counting_has_it(geometry in geometry(), x in -9000i32..9000, y in -9000i32..9000) {
+        let point = WorldPoint { x: f64::from(x) / 8.0, y: f64::from(y) / 8.0 };
+        let cell = geometry.cell_at(BOARD, point);
+        let (corner, pitch) = (geometry.corner(BOARD, cell), geometry.pitch());
+        let along = (point.x - corner.x, geometry.row_sign() * (point.y - corner.y));
+        prop_assert!(along.0 >= 0.0 && along.0 < pitch.0 && along.1 >= 0.0 && along.1 < pitch.1);
+        let found = convert(&geometry, BOARD, None, (0.0, 0.0), &|_| false, Position::World(point)).unwrap();
+        let in_gap = along.0 >= geometry.size.0 || along.1 >= geometry.size.1;
+        let expected = if !BOARD.contains(cell) { Where::Outside } else if in_gap { Where::Gap } else { Where::Cell };
+        prop_assert_eq!(found.place, expected);
+        prop_assert_eq!(found.index.is_some(), BOARD.contains(cell));
+        let snap = found.snap.unwrap();
+        prop_assert!(BOARD.contains(snap.cell));
+        prop_assert_eq!(snap.cell == cell, BOARD.contains(cell));
+    }
+
+    #[test]
+    fn the_window_and_the_world_come_back(geometry in geometry(), view in view(), x in -900.0..900.0, y in -900.0..900.0) {
+        let world = WorldPoint { x, y };
+        let back = view.world(geometry.y, view.window_point(geometry.y, world));
+        prop_assert!((back.x - x).abs() < 1e-6 && (back.y - y).abs() < 1e-6, "{:?}", back);
+        // The middle of the design is drawn, whatever the fit.
+        let middle = (view.design.0 / 2.0, view.design.1 / 2.0);
+        prop_assert!(view.drawn(middle));
+        let point = view.window_point(geometry.y, view.world_of_design(geometry.y, middle));
+        let found = convert(&geometry, BOARD, Some(&view), (9.0, 9.0), &|_| false, Position::Window(point)).unwrap();
+        prop_assert_ne!(found.place, Where::Bar);
+    }
+}
+
+#[test]
+fn the_example_of_the_formats() {
+    let geometry = Geometry::of_cells(24.0, 18.0);
+    let board = Extent {
+        columns: 6,
+        rows: 5,
+    };
+    let position = parse_position("px:101,40").unwrap();
+    let found = convert(&geometry, board, None, (0.0, 0.0), &|_| false, position).unwrap();
+    assert_eq!(
+        (found.cell, found.index, found.local),
+        (Some(Cell::new(4, 2)), Some(16), Some((5.0, 4.0)))
+    );
+    assert_eq!(found.corner, Some(WorldPoint { x: 96.0, y: 36.0 }));
+    assert_eq!(found.centre, Some(WorldPoint { x: 108.0, y: 45.0 }));
+    assert_eq!(
+        &found.steps[..2],
+        [
+            "x: t = 101 + 0 - 0 = 101",
+            "column = floor(101 / 24) = floor(4.2083333) = 4"
+        ]
+    );
+}
+
+#[test]
+fn bars_lie_beside_the_picture_and_void_inside() {
+    let geometry = Geometry::of_cells(10.0, 10.0);
+    let view = View {
+        window: (200.0, 100.0),
+        design: (60.0, 60.0),
+        fit: Fit::Letterbox,
+        density: 2.0,
+        camera: None,
+        zoom: 1.0,
+        buttons: Vec::new(),
+    };
+    let at = |x: f64, y: f64| {
+        let position = Position::Window(WindowPoint { x, y });
+        convert(
+            &geometry,
+            BOARD,
+            Some(&view),
+            (0.0, 0.0),
+            &|cell| cell.row == 1,
+            position,
+        )
+        .unwrap()
+    };
+    // 100 px high: k = 100/60, bars of 50 px each side, reported at half.
+    assert_eq!(at(24.9, 10.0).place, Where::Bar);
+    assert_eq!(
+        (at(25.0, 1.0).place, at(25.0, 1.0).cell),
+        (Where::Cell, Some(Cell::new(0, 0)))
+    );
+    assert_eq!(at(26.0, 9.0).place, Where::Void);
+    assert_eq!(
+        at(75.0, 10.0).place,
+        Where::Bar,
+        "the far edge is no longer drawn"
+    );
+    assert_eq!(
+        at(26.0, 45.0).place,
+        Where::Outside,
+        "drawn, but below the board"
+    );
+}
+
+#[test]
+fn positions_are_read_strictly() {
+    for good in [
+        "px:-1.5,40",
+        "win:0,0",
+        "cell:-3,9",
+        "index:0",
+        "px:1000000000,0",
+    ] {
+        assert!(parse_position(good).is_ok(), "{good}");
+    }
+    for bad in [
+        "px:1",
+        "px:1,2,3",
+        "px:1e3,4",
+        "px:,4",
+        "px:nan,4",
+        "px:1000000001,0",
+        "cell:1.5,2",
+        "index:",
+        "at:1,2",
+        "px:+1,2",
+        "",
+    ] {
+        assert!(parse_position(bad).is_err(), "{bad}");
+    }
+    assert_eq!(
+        [show(4.208_333_333), show(-0.0), show(16.0), show(0.1)],
+        ["4.2083333", "0", "16", "0.1"]
+    );
+}

@@ -17,7 +17,7 @@ pub struct Options {
     /// The rulebook.
     file: PathBuf,
     /// `px:X,Y`, `win:X,Y`, `cell:COLUMN,ROW` or `index:I`, as many as wanted.
-    #[arg(required = true, allow_hyphen_values = true)]
+    #[arg(required = true)]
     positions: Vec<String>,
     /// The map, counted from 1.
     #[arg(long, default_value_t = 1)]

@@ -132,7 +132,7 @@ fn play_all(demos: &[&Demo]) -> anyhow::Result<Answer> {
                 ..start
             })?;
             for (at, input) in &tape.lines {
-                play_line(&mut session, Some(*at), input);
+                play_line(&mut session, Some(*at), input)?;
             }
             let broken = session.answers().any(|answer| answer.broken.is_some());
             let outcome = session.grid().outcome();

@@ -66,7 +66,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     };
     let mut after: Vec<After> = Vec::new();
     for (at, input) in inputs {
-        play_line(&mut session, at, &input);
+        play_line(&mut session, at, &input)?;
         if show != Show::Last {
             let turns = session.answers().count();
             after.truncate(turns);
@@ -104,17 +104,18 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     Ok(Answer::Done)
 }
 
-/// Plays a line of a tape: before it the clock moves to its `at` as by a wait.
-pub fn play_line(session: &mut Session, at: Option<u64>, input: &Input) {
-    if let Some(at) = at {
-        let clock = session.clock();
-        if at > clock {
-            for wait in waits(at - clock) {
-                session.give(&Input::Wait(wait));
-            }
-        }
+/// Plays a line of a tape: before it the clock moves to its `at` as by a wait. A `restart` sets the clock back.
+pub fn play_line(session: &mut Session, at: Option<u64>, input: &Input) -> anyhow::Result<()> {
+    let clock = session.clock();
+    let at = at.unwrap_or(clock);
+    if at < clock {
+        bail!("the clock goes back from {clock} to {at} before `{input}`");
+    }
+    for wait in waits(at - clock) {
+        session.give(&Input::Wait(wait));
     }
     session.give(input);
+    Ok(())
 }
 
 /// A long time as waits that each are allowed.

@@ -146,7 +146,7 @@ fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
     let mut failures = Vec::new();
     for (number, (at, input)) in tape.lines.iter().enumerate() {
         let before = session.position();
-        play_line(&mut session, Some(*at), input);
+        play_line(&mut session, Some(*at), input)?;
         let new = session.played().get(before..).unwrap_or_default();
         for answer in new.iter().flat_map(|entry| &entry.answers) {
             let place = || format!("input {} `{input}`", number + 1);

@@ -103,16 +103,15 @@ impl Checker<'_> {
     }
 
     fn kinds<'n>(&mut self, draft: &mut Draft, nodes: impl Iterator<Item = &'n SectionNode>) {
-        let mut seen: Vec<&str> = Vec::new();
+        let mut seen = std::collections::HashSet::new();
         for node in nodes {
             let SectionNode::Kinds(lines) = node else {
                 continue;
             };
             for line in lines {
-                if seen.contains(&line.name.text.as_str()) {
+                if !seen.insert(line.name.text.as_str()) {
                     continue;
                 }
-                seen.push(&line.name.text);
                 let kind = self.kind_line(line, KindId(draft.kinds.len() as u16));
                 draft.kinds.push(kind);
             }
