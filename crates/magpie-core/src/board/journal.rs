@@ -24,6 +24,11 @@ pub(super) enum Change {
     Put {
         piece: u32,
     },
+    Stepped {
+        piece: u32,
+        cell: u32,
+        old: Option<Heading>,
+    },
     Turned {
         piece: u32,
         old: Option<Heading>,
@@ -81,6 +86,11 @@ impl Board {
             Change::Lifted { piece, cell } => self.put(PieceId(piece), cell),
             Change::Put { piece } => {
                 self.lift(PieceId(piece));
+            }
+            Change::Stepped { piece, cell, old } => {
+                self.lift(PieceId(piece));
+                self.pieces[piece as usize].heading = old;
+                self.put(PieceId(piece), cell);
             }
             Change::Turned { piece, old } => {
                 let found = &mut self.pieces[piece as usize];

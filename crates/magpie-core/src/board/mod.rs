@@ -303,6 +303,34 @@ impl Board {
         }
     }
 
+    /// Moves one piece, and gives it a heading where there is one.
+    #[inline]
+    pub fn step(&mut self, piece: PieceId, to: CellId, heading: Option<Heading>) {
+        let Piece {
+            cell,
+            kind,
+            heading: old,
+            ..
+        } = self.pieces[piece.0 as usize];
+        let new = heading.or(old);
+        let (from, into) = (
+            self.slot(self.layer(kind), cell),
+            self.slot(self.layer(kind), to.0),
+        );
+        self.slots[from] = EMPTY;
+        debug_assert_eq!(self.slots[into], EMPTY, "two pieces on one layer of a cell");
+        self.slots[into] = piece.0 + 1;
+        let found = &mut self.pieces[piece.0 as usize];
+        found.cell = to.0;
+        found.heading = new;
+        self.hash ^= feature(cell, kind, old) ^ feature(to.0, kind, new);
+        self.journal.push(Change::Stepped {
+            piece: piece.0,
+            cell,
+            old,
+        });
+    }
+
     /// Gives a piece a heading.
     pub fn turn(&mut self, piece: PieceId, heading: Option<Heading>) {
         let Piece {

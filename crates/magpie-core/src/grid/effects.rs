@@ -106,10 +106,7 @@ impl Grid {
             && !self.tables.offs
         {
             let member = self.plan.members[0];
-            self.state.board.shift(&[(asker, member.to)]);
-            if step.heading.is_some() {
-                self.state.board.turn(asker, step.heading);
-            }
+            self.state.board.step(asker, member.to, step.heading);
             return Ok(());
         }
         let members = std::mem::take(&mut self.plan.members);

@@ -166,6 +166,11 @@ impl Grid {
     /// Works out what a request of a piece's body would do. Nothing on the board changes.
     pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
         self.plan.begin(&self.state.board, step);
+        if !W::LEDGER
+            && let Some(granted) = self.plan_plain(piece, step)
+        {
+            return granted;
+        }
         self.push_body(piece, None, u32::MAX, 0);
         while let Some(frame) = self.plan.frames.last().copied() {
             if frame.looking {
@@ -180,6 +185,55 @@ impl Grid {
             self.check_room::<W>();
         }
         self.plan.reason.is_none()
+    }
+
+    /// The usual request, of which nobody keeps a ledger: onto a cell of the board where every piece lets it pass or the
+    /// first one that matters stops it. `None` where more is at stake.
+    #[inline]
+    fn plan_plain(&mut self, piece: PieceId, step: Step) -> Option<bool> {
+        let board = &self.state.board;
+        let from = board.cell_of(piece)?;
+        let cell = board.cell(from);
+        let to = Cell::new(cell.column + step.columns, cell.row + step.rows);
+        let target = board.id(to).filter(|target| !board.is_void(*target))?;
+        if self.book.corners_closed && step.columns != 0 && step.rows != 0 {
+            return None;
+        }
+        for layer in (0..board.layers()).rev() {
+            let Some(occupant) = board.kind_at(target, layer) else {
+                continue;
+            };
+            match self.decide_kind(piece, occupant, target, step) {
+                (Verb::Plain(PlainVerb::Pass), None) => {}
+                (Verb::Plain(PlainVerb::Stop), clause) => {
+                    let met = board.known_piece_at(target, layer)?;
+                    if met == piece {
+                        return None;
+                    }
+                    self.plan.reason = Some(Reason {
+                        kind: CheckKind::Meets,
+                        asker: piece,
+                        occupant: Some(met),
+                        kinds: (board.kind_of(piece), Some(occupant)),
+                        clause: clause.map(|clause| clause.number as usize),
+                        bounce: false,
+                        to,
+                        check: 0,
+                    });
+                    return Some(false);
+                }
+                _ => return None,
+            }
+        }
+        self.plan.members.push(Member {
+            piece,
+            from,
+            to: target,
+            body: 0,
+            gone: false,
+            swapped: false,
+        });
+        Some(true)
     }
 
     /// A body joins the plan and asks.
@@ -769,8 +823,7 @@ impl Grid {
         let kind = board.kind_of(asker);
         let same = board.layer(kind) == board.layer(occupant);
         for clause in &self.tables.clauses[usize::from(kind.0)] {
-            if clause.met < VOID
-                && self.book.sets[clause.met as usize].contains(occupant)
+            if clause.meets(&self.book, occupant)
                 && clause.layers.is_none_or(|wanted| wanted == same)
                 && self.guard_holds(clause, asker, here, Some(step))
             {

@@ -333,6 +333,13 @@ impl Grid {
         true
     }
 
+    /// Forgets how to take anything back; for searches and measurements that never do.
+    pub fn forget(&mut self) {
+        self.back.clear();
+        self.state.board.forget();
+        self.state.counter_journal.clear();
+    }
+
     /// How many inputs can be taken back.
     pub fn depth(&self) -> usize {
         self.back.len()

@@ -1,6 +1,6 @@
 //! Rules arranged for quick answers.
 
-use crate::rulebook::{Met, Rulebook, Trigger, Verb};
+use crate::rulebook::{KindId, Met, Rulebook, SetId, Trigger, Verb};
 
 /// A clause as the planner looks it up.
 #[derive(Clone, Copy, Debug)]
@@ -9,12 +9,26 @@ pub struct Clause {
     pub number: u32,
     /// What is met, by set number; `EDGE` and `VOID` stand for themselves.
     pub met: u32,
+    /// The first 64 kinds that are met, so that most look-ups need no set.
+    pub mask: u64,
     /// Pairs of one layer only, of different layers only, or all.
     pub layers: Option<bool>,
     /// It has a condition.
     pub guarded: bool,
     /// What it answers.
     pub verb: Verb,
+}
+
+impl Clause {
+    /// Whether the clause is about meeting pieces of a kind.
+    #[inline]
+    pub fn meets(&self, book: &Rulebook, kind: KindId) -> bool {
+        if kind.0 < 64 {
+            self.mask >> kind.0 & 1 == 1
+        } else {
+            self.met < VOID && book.set(SetId(self.met)).contains(kind)
+        }
+    }
 }
 
 /// The set number that stands for the edge.
@@ -52,6 +66,10 @@ impl Tables {
             let clause = Clause {
                 number: number as u32,
                 met,
+                mask: match meeting.met {
+                    Met::Pieces(set) => book.set(set).words().first().copied().unwrap_or(0),
+                    Met::Edge | Met::Void => 0,
+                },
                 layers: meeting.layers,
                 guarded: meeting.guard.is_some(),
                 verb: meeting.verb,

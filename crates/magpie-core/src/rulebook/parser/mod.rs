@@ -105,7 +105,9 @@ struct Parser<'a> {
     tokens: &'a [Token],
     at: usize,
     end: usize,
-    expected: Vec<String>,
+    /// Symbols and descriptions that would have been accepted.
+    symbols: Vec<&'static str>,
+    expected: Vec<&'static str>,
     words: Vec<&'static str>,
     names: bool,
     depth: usize,
@@ -118,6 +120,7 @@ impl<'a> Parser<'a> {
             tokens: &statement.tokens,
             at: 0,
             end: statement.end,
+            symbols: Vec::new(),
             expected: Vec::new(),
             words: Vec::new(),
             names: false,
@@ -149,6 +152,7 @@ impl<'a> Parser<'a> {
 
     fn advance(&mut self) {
         self.at += 1;
+        self.symbols.clear();
         self.expected.clear();
         self.words.clear();
         self.names = false;
@@ -192,7 +196,7 @@ impl<'a> Parser<'a> {
         if found {
             self.advance();
         } else {
-            self.expected.push(format!("`{symbol}`"));
+            self.symbols.push(symbol);
         }
         found
     }
@@ -250,7 +254,7 @@ impl<'a> Parser<'a> {
         None
     }
 
-    fn expect_name(&mut self, what: &str) -> Parse<Name> {
+    fn expect_name(&mut self, what: &'static str) -> Parse<Name> {
         if self.is_name()
             && let Some(name) = self.take_token()
         {
@@ -261,6 +265,7 @@ impl<'a> Parser<'a> {
             && token.kind == TokenKind::Word
             && RESERVED.contains(&self.text(token))
             && self.words.is_empty()
+            && self.symbols.is_empty()
             && self.expected.is_empty()
         {
             let word = self.text(token);
@@ -273,7 +278,7 @@ impl<'a> Parser<'a> {
                 .help("choose another name"),
             ));
         }
-        self.expected.push(what.into());
+        self.expected.push(what);
         self.names = false;
         Err(self.unexpected())
     }
@@ -288,13 +293,13 @@ impl<'a> Parser<'a> {
         Some(name)
     }
 
-    fn expect_kind(&mut self, kind: TokenKind, what: &str) -> Parse<Name> {
+    fn expect_kind(&mut self, kind: TokenKind, what: &'static str) -> Parse<Name> {
         if self.peek().is_some_and(|token| token.kind == kind)
             && let Some(name) = self.take_token()
         {
             return Ok(name);
         }
-        self.expected.push(what.into());
+        self.expected.push(what);
         Err(self.unexpected())
     }
 
@@ -323,7 +328,7 @@ impl<'a> Parser<'a> {
 
     fn expect_int(&mut self) -> Parse<Num> {
         if !self.is_int() {
-            self.expected.push("a whole number".into());
+            self.expected.push("a whole number");
             return Err(self.unexpected());
         }
         self.expect_num()
@@ -333,7 +338,7 @@ impl<'a> Parser<'a> {
         if self.at >= self.tokens.len() {
             return Ok(());
         }
-        self.expected.push("the end of the statement".into());
+        self.expected.push("the end of the statement");
         Err(self.unexpected())
     }
 
@@ -344,7 +349,8 @@ impl<'a> Parser<'a> {
         if self.names {
             wanted.push("a name".into());
         }
-        wanted.append(&mut self.expected);
+        wanted.extend(self.symbols.iter().map(|symbol| format!("`{symbol}`")));
+        wanted.extend(self.expected.iter().map(|what| String::from(*what)));
         wanted.dedup();
         let wanted = list(wanted);
         Box::new(match self.peek() {

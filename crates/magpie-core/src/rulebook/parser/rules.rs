@@ -700,7 +700,7 @@ impl Parser<'_> {
         {
             return Ok(Term::Int(self.expect_int()?));
         }
-        self.expected.push("a whole number".into());
+        self.expected.push("a whole number");
         Ok(match self.accept_one_of(&["count", "matches", "matched"]) {
             Some("matches") => Term::Matches(span),
             Some("matched") => Term::Matched(span),

@@ -781,7 +781,7 @@ impl Parser<'_> {
         Ok(share)
     }
 
-    fn name_list(&mut self, what: &str) -> Parse<Vec<Name>> {
+    fn name_list(&mut self, what: &'static str) -> Parse<Vec<Name>> {
         let mut names = vec![self.expect_name(what)?];
         while self.accept_symbol(",") {
             names.push(self.expect_name(what)?);
@@ -825,7 +825,7 @@ impl Parser<'_> {
                 key_of(&name)
             }
             _ => {
-                self.expected.push("a letter a-z or a digit".into());
+                self.expected.push("a letter a-z or a digit");
                 Err(self.unexpected())
             }
         }

@@ -1,0 +1,158 @@
+//! The budgets of the architecture that the core answers for, each beside its limit or its rival.
+//!
+//! `cargo bench -p magpie-core`
+#![allow(missing_docs, clippy::unwrap_used)]
+
+use divan::{Bencher, black_box};
+use magpie_core::board::PieceId;
+use magpie_core::grid::{Grid, Nobody};
+use magpie_core::rulebook::{read, read_text};
+use magpie_core::space::Heading;
+use std::fmt::Write;
+use std::sync::Arc;
+
+fn main() {
+    divan::main();
+}
+
+/// A square room with a walled rim, a walker in the middle of its first row, and this many crates in the far half.
+fn room(side: usize, crates: usize, rules: &str) -> (Grid, PieceId) {
+    let mut source = String::from(
+        "game \"Bench\"\ncell 10 px\nkinds\n  floor . floor\n  wall # body\n  man M body\n  box c body\n  hole o floor\n  mat m mark\n\
+         ground floor\nmap \"Room\"\n",
+    );
+    let mut left = crates;
+    for row in 0..side {
+        let line: String = (0..side)
+            .map(|column| match (row, column) {
+                _ if row == 0 || column == 0 || row + 1 == side || column + 1 == side => '#',
+                (1, _) if column == side / 2 => 'M',
+                (2.., _) if row > side / 2 && left > 0 && column % 2 == 0 => {
+                    left -= 1;
+                    'c'
+                }
+                _ => '.',
+            })
+            .collect();
+        writeln!(source, "  {line}").unwrap();
+    }
+    source.push_str("control man with arrows\nrules\n");
+    source.push_str(rules);
+    let reading = read_text(&source, &|_| Err(String::new()));
+    assert!(reading.rulebook.is_some(), "{:?}", reading.diagnostics);
+    let grid = Grid::new(
+        Arc::new(reading.rulebook.unwrap()),
+        &source,
+        0,
+        None,
+        &mut Nobody,
+    )
+    .unwrap();
+    let man = grid.controlled()[0];
+    (grid, man)
+}
+
+const RULES: &str = "  man into box: shove\n  box into box: stop\n  man into hole: stop\n  when box on hole: remove box\n";
+
+/// Limit: 100 ns. Two steps an iteration (there and back), counted as two items.
+#[divan::bench(args = [0, 900])]
+fn granted_steps_there_and_back(bencher: Bencher, crates: usize) {
+    let (mut grid, man) = room(64, crates, RULES);
+    let mark = grid.board().mark();
+    let mut rounds = 0_u32;
+    bencher.counter(2_u32).bench_local(|| {
+        assert!(grid.request(black_box(man), Heading::East, &mut Nobody));
+        assert!(grid.request(black_box(man), Heading::West, &mut Nobody));
+        rounds += 1;
+        // The journal of what can be taken back does not grow for ever in a game either.
+        if rounds.is_multiple_of(4096) {
+            grid.forget();
+        }
+        mark
+    });
+}
+
+/// Limit: 60 ns.
+#[divan::bench]
+fn refused_step(bencher: Bencher) {
+    let (mut grid, man) = room(64, 900, RULES);
+    bencher
+        .counter(1_u32)
+        .bench_local(|| assert!(!grid.request(black_box(man), Heading::North, &mut Nobody)));
+}
+
+/// Limit: linear in the length; 10 times the row costs 10 times the time.
+#[divan::bench(args = [10, 100, 1000])]
+fn shove_of_a_row_there_and_taken_back(bencher: Bencher, length: usize) {
+    let source = format!(
+        "game \"Row\"\ncell 10 px\nkinds\n  man M body\n  box c body\nmap \"Row\"\n  M{}_\ncontrol man with arrows\nrules\n  \
+         man into box: shove\n  box into box: shove\n",
+        "c".repeat(length)
+    );
+    let book = Arc::new(
+        read_text(&source, &|_| Err(String::new()))
+            .rulebook
+            .unwrap(),
+    );
+    let mut grid = Grid::new(book, &source, 0, None, &mut Nobody).unwrap();
+    let right = "right".parse().unwrap();
+    bencher.counter(length).bench_local(|| {
+        grid.input(&right, &mut Nobody);
+        assert!(grid.undo());
+    });
+}
+
+fn ten_thousand_lines() -> String {
+    let mut source = String::from("game \"Large\"\ncell 10 px\nkinds\n");
+    let glyphs: Vec<char> = ('\u{4e00}'..)
+        .take(0)
+        .chain('\u{100}'..='\u{17e}')
+        .chain('\u{391}'..='\u{3a1}')
+        .collect();
+    for (number, glyph) in glyphs.iter().enumerate() {
+        writeln!(
+            source,
+            "  kind-{number} {glyph} {} teal",
+            ["floor", "mark", "body"][number % 3]
+        )
+        .unwrap();
+    }
+    let kinds = glyphs.len();
+    for map in 0..20 {
+        writeln!(source, "map \"Map {map}\"").unwrap();
+        for row in 0..40 {
+            let line: String = (0..60)
+                .map(|column| glyphs[(map + row * 7 + column) % kinds])
+                .collect();
+            writeln!(source, "  {line}").unwrap();
+        }
+    }
+    source.push_str("rules\n");
+    let mut lines = source.lines().count();
+    let mut rule = 0;
+    while lines < 10_000 {
+        let (one, other) = (rule * 7 % kinds, (rule * 13 + rule / kinds) % kinds);
+        let line = format!(
+            "  kind-{one} into kind-{other} if c{} > {} and count kind-{one} < 9: stop, add 1 to c{}\n",
+            rule % 40,
+            rule % 9,
+            rule % 40
+        );
+        source.push_str(&line);
+        rule += 1;
+        lines += 1;
+    }
+    source
+}
+
+/// Limit: 50 ms.
+#[divan::bench]
+fn check_of_ten_thousand_lines(bencher: Bencher) {
+    let source = ten_thousand_lines();
+    assert_eq!(source.lines().count(), 10_000);
+    bencher.bench_local(|| {
+        let reading = read(black_box(source.as_bytes()), &|_| Err(String::new()));
+        assert!(!reading.has_errors(), "{:?}", reading.diagnostics.first());
+        reading
+    });
+}
