@@ -86,9 +86,12 @@ impl KindSet {
     /// The kinds of the set, in the order of the file.
     pub fn iter(&self) -> impl Iterator<Item = KindId> + '_ {
         self.bits.iter().enumerate().flat_map(|(at, word)| {
-            (0..64u16)
-                .filter(move |bit| word >> bit & 1 == 1)
-                .map(move |bit| KindId(at as u16 * 64 + bit))
+            let mut left = *word;
+            std::iter::from_fn(move || {
+                let bit = left.trailing_zeros();
+                left &= left.wrapping_sub(1);
+                (bit < 64).then(|| KindId(at as u16 * 64 + bit as u16))
+            })
         })
     }
 

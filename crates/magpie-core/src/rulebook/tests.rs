@@ -269,6 +269,11 @@ fn every_mistake_is_told_at_its_words() {
 }
 
 #[test]
+fn reserved_words_are_sorted() {
+    assert!(super::RESERVED.is_sorted());
+}
+
+#[test]
 fn guesses_name_what_was_meant() {
     let table = [
         ("@rules\n  man into bxo: shove\n", "did you mean `box`?"),

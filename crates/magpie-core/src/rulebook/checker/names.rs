@@ -593,6 +593,9 @@ impl Checker<'_> {
     /// The words of a span, blanks folded.
     pub(super) fn words(&self, span: Span) -> String {
         let text = self.source.get(span.start..span.end).unwrap_or_default();
+        if !text.contains(['\n', '\t']) && !text.contains("  ") && !text.contains("//") {
+            return text.into();
+        }
         let plain = text
             .lines()
             .map(|line| line.split("//").next().unwrap_or_default());

@@ -8,12 +8,14 @@ use super::layout::{Layout, Statement};
 use super::lexer::{Token, TokenKind, advice};
 use super::syntax::{Name, Num, Section};
 
-/// Reserved words of the language.
+/// Reserved words of the language, sorted.
 pub const RESERVED: &[&str] = &[
     "active",
     "ahead",
     "always",
+    "and",
     "any",
+    "at",
     "blocked",
     "chosen",
     "column",
@@ -22,18 +24,25 @@ pub const RESERVED: &[&str] = &[
     "dropped",
     "each",
     "edge",
+    "else",
     "every",
+    "from",
     "granted",
     "heading",
     "here",
     "if",
+    "in",
+    "into",
     "lose",
     "lost",
     "matched",
     "matches",
     "never",
     "not",
+    "of",
+    "off",
     "on",
+    "or",
     "patch",
     "refused",
     "row",
@@ -47,18 +56,14 @@ pub const RESERVED: &[&str] = &[
     "void",
     "when",
     "win",
-    "won",
-    "and",
-    "at",
-    "else",
-    "from",
-    "in",
-    "into",
-    "of",
-    "off",
-    "or",
     "with",
+    "won",
 ];
+
+/// Whether a word is reserved.
+fn is_reserved(word: &str) -> bool {
+    RESERVED.binary_search(&word).is_ok()
+}
 
 /// The tree of a source and what could not be read.
 #[derive(Debug, Default)]
@@ -240,9 +245,7 @@ impl<'a> Parser<'a> {
     fn is_name(&self) -> bool {
         self.peek().is_some_and(|token| {
             let text = self.text(token);
-            token.kind == TokenKind::Word
-                && super::lexer::is_word(text)
-                && !RESERVED.contains(&text)
+            token.kind == TokenKind::Word && super::lexer::is_word(text) && !is_reserved(text)
         })
     }
 
@@ -263,7 +266,7 @@ impl<'a> Parser<'a> {
         self.names = true;
         if let Some(token) = self.peek()
             && token.kind == TokenKind::Word
-            && RESERVED.contains(&self.text(token))
+            && is_reserved(self.text(token))
             && self.words.is_empty()
             && self.symbols.is_empty()
             && self.expected.is_empty()
