@@ -179,7 +179,7 @@ impl<'a> Reader<'a> {
 
     fn first_line_with(&mut self, glyph_at: Option<usize>) -> Statement {
         let line = &self.lines[self.at];
-        let mut tokens = Vec::new();
+        let mut tokens = Vec::with_capacity(24);
         tokens_of_line(self.source, line, glyph_at, &mut tokens);
         self.at += 1;
         let end = tokens.last().map_or(line.text, |token| token.span.end);

@@ -125,9 +125,9 @@ impl<'a> Parser<'a> {
             tokens: &statement.tokens,
             at: 0,
             end: statement.end,
-            symbols: Vec::new(),
-            expected: Vec::new(),
-            words: Vec::new(),
+            symbols: Vec::with_capacity(8),
+            expected: Vec::with_capacity(4),
+            words: Vec::with_capacity(32),
             names: false,
             depth: 0,
         }
