@@ -92,19 +92,21 @@ impl Grid {
     }
 
     /// Plays one input and tells what it did: one answer for every turn in it.
-    pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>) {
+    /// What is told to the outside on entering a map belongs to no turn and is told beside.
+    pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>, Vec<String>) {
         let mut recorder = Recorder::default();
         let taken = self.input(input, &mut recorder);
         let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
-        if taken == Taken::No || !is_turn {
-            return (taken, Vec::new());
-        }
         let mut answer = recorder.answer;
+        let signals = answer.signals.clone();
+        if taken == Taken::No || !is_turn {
+            return (taken, Vec::new(), signals);
+        }
         answer.turn = answer.feeding.is_empty().then_some(self.state.small.turns);
         answer.input = input.to_string();
         answer.outcome = self.state.small.outcome;
         answer.broken = self.broken();
-        (taken, vec![answer])
+        (taken, vec![answer], signals)
     }
 
     /// The first invariant that does not hold, by its number.

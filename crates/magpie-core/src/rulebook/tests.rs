@@ -237,35 +237,51 @@ fn deep_rule() -> String {
 #[test]
 fn every_mistake_is_told_at_its_words() {
     let deep = format!("@rules\n{}\n", deep_rule());
-    let mut wrong = Vec::new();
-    for (codes, source) in MISTAKES
+    let table = MISTAKES
         .iter()
         .copied()
-        .chain([("too-deep", deep.as_str())])
-    {
-        let (source, marks) = marked(&source.replace('@', HEAD));
-        let expected: Vec<(String, usize)> = codes
-            .split(' ')
-            .zip(&marks)
-            .map(|(code, (at, words))| (format!("{code} {words}"), *at))
-            .collect();
-        let reading = reading(&source);
-        let starts: Vec<usize> = reading
-            .diagnostics
-            .iter()
-            .map(|found| found.span.start)
-            .collect();
-        let got: Vec<(String, usize)> = found(&source).into_iter().zip(starts).collect();
-        if got != expected {
-            wrong.push(format!("{got:?} for {expected:?} in\n{source}"));
-        }
-        let errors = reading
-            .diagnostics
-            .iter()
-            .any(|found| found.code.severity() == Severity::Error);
-        assert_eq!(reading.rulebook.is_none(), errors, "in\n{source}");
-    }
+        .chain([("too-deep", deep.as_str())]);
+    let wrong: Vec<String> = table
+        .filter_map(|(codes, source)| mismatch(codes, &source.replace('@', HEAD)))
+        .collect();
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn files_full_of_mistakes_are_told_whole() {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/invalid");
+    let mut wrong = Vec::new();
+    let mut files = 0;
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let text = std::fs::read_to_string(entry.unwrap().path()).unwrap();
+        let (codes, source) = text.split_once('\n').unwrap();
+        wrong.extend(mismatch(codes, source));
+        files += 1;
+    }
+    assert!(wrong.is_empty() && files >= 3, "{}", wrong.join("\n"));
+}
+
+/// What is found in a source with marked words that is not the codes expected there.
+fn mismatch(codes: &str, source: &str) -> Option<String> {
+    let (source, marks) = marked(source);
+    let expected: Vec<(String, usize)> = codes
+        .split(' ')
+        .zip(&marks)
+        .map(|(code, (at, words))| (format!("{code} {words}"), *at))
+        .collect();
+    let reading = reading(&source);
+    let starts: Vec<usize> = reading
+        .diagnostics
+        .iter()
+        .map(|found| found.span.start)
+        .collect();
+    let got: Vec<(String, usize)> = found(&source).into_iter().zip(starts).collect();
+    let errors = reading
+        .diagnostics
+        .iter()
+        .any(|found| found.code.severity() == Severity::Error);
+    assert_eq!(reading.rulebook.is_none(), errors, "in\n{source}");
+    (got != expected).then(|| format!("{got:?} for {expected:?} in\n{source}"))
 }
 
 #[test]

@@ -138,10 +138,7 @@ fn unmet(session: &Session, expect: &Expect) -> Option<String> {
             )
         }
         Expect::Signal(text) => {
-            let told: Vec<&String> = session
-                .answers()
-                .flat_map(|answer| &answer.signals)
-                .collect();
+            let told: Vec<&String> = session.signals().collect();
             let found = if told.is_empty() {
                 "no signal".into()
             } else {

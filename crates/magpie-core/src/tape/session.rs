@@ -1,7 +1,7 @@
 //! A game and its tape: play, wind back, play on, and keep what was cut off.
 
 use super::input::Input;
-use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Request, Taken};
+use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Taken};
 use crate::rulebook::{Map, Rulebook};
 use std::sync::Arc;
 
@@ -14,6 +14,8 @@ pub struct Entry {
     pub input: Input,
     /// The turns in it.
     pub answers: Vec<Answer>,
+    /// What was told to the outside, also on entering a map.
+    pub signals: Vec<String>,
 }
 
 /// The rest of a tape that was cut when play went on from an earlier turn.
@@ -52,11 +54,11 @@ impl Start {
         }
     }
 
-    fn grid(&self) -> Result<Grid, LayoutError> {
+    fn grid(&self, watch: &mut Recorder) -> Result<Grid, LayoutError> {
         let book = self.book.clone();
         match (&self.map, self.endless) {
-            (Err(map), false) => Grid::new(book, &self.source, *map, self.seed, &mut Nobody),
-            (map, _) => Grid::on_own_map(book, &self.source, map.clone(), self.seed, &mut Nobody),
+            (Err(map), false) => Grid::new(book, &self.source, *map, self.seed, watch),
+            (map, _) => Grid::on_own_map(book, &self.source, map.clone(), self.seed, watch),
         }
     }
 }
@@ -70,18 +72,22 @@ pub struct Session {
     entries: Vec<Entry>,
     position: usize,
     branches: Vec<Branch>,
+    /// What was told to the outside on entering the first map.
+    opening: Vec<String>,
 }
 
 impl Session {
     /// A new game.
     pub fn new(start: Start) -> Result<Self, LayoutError> {
-        let grid = start.grid()?;
+        let mut recorder = Recorder::default();
+        let grid = start.grid(&mut recorder)?;
         Ok(Self {
             start,
             grid,
             entries: Vec::new(),
             position: 0,
             branches: Vec::new(),
+            opening: recorder.answer.signals,
         })
     }
 
@@ -99,9 +105,14 @@ impl Session {
     /// Plays an input from a tape: even one that does nothing now keeps its place.
     fn append(&mut self, input: Input) {
         let at = self.clock();
-        let (taken, answers) = self.grid.answer(&input);
+        let (taken, answers, signals) = self.grid.answer(&input);
         if taken == Taken::Yes {
-            self.entries.push(Entry { at, input, answers });
+            self.entries.push(Entry {
+                at,
+                input,
+                answers,
+                signals,
+            });
             self.position = self.entries.len();
         }
     }
@@ -112,7 +123,7 @@ impl Session {
             return self.take_back();
         }
         let at = self.clock();
-        let (taken, answers) = self.grid.answer(input);
+        let (taken, answers, signals) = self.grid.answer(input);
         if taken == Taken::No {
             return Taken::No;
         }
@@ -137,12 +148,14 @@ impl Session {
                 at,
                 input: input.clone(),
                 answers,
+                signals,
             };
         } else {
             self.entries.push(Entry {
                 at,
                 input: input.clone(),
                 answers,
+                signals,
             });
         }
         self.position += 1;
@@ -236,6 +249,13 @@ impl Session {
     /// All turns played so far, in order.
     pub fn answers(&self) -> impl DoubleEndedIterator<Item = &Answer> {
         self.played().iter().flat_map(|entry| &entry.answers)
+    }
+
+    /// Everything told to the outside so far, in order.
+    pub fn signals(&self) -> impl Iterator<Item = &String> {
+        self.opening
+            .iter()
+            .chain(self.played().iter().flat_map(|entry| &entry.signals))
     }
 
     /// The last request made.

@@ -199,10 +199,10 @@ fn answer(found: &Conversion, pointer: WorldPoint, theme: Theme, pen: &mut Pen) 
         row(
             "nearest",
             format!(
-                "cell {},{}  {}",
+                "{}   of cell {},{}",
+                pair(snap.centre.x, snap.centre.y),
                 snap.cell.column,
-                snap.cell.row,
-                pair(snap.centre.x, snap.centre.y)
+                snap.cell.row
             ),
         );
     }

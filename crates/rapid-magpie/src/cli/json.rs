@@ -154,10 +154,7 @@ pub fn state(session: &Session, after: &[After], show: Show) -> Value {
         .enumerate()
         .map(|(at, found)| answer(found, after.get(at), session, show))
         .collect();
-    let signals: Vec<&String> = session
-        .answers()
-        .flat_map(|answer| &answer.signals)
-        .collect();
+    let signals: Vec<&String> = session.signals().collect();
     let broken = session
         .answers()
         .find_map(|answer| answer.broken)

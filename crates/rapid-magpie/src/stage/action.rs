@@ -183,6 +183,37 @@ pub fn common() -> Vec<Action> {
             "one input forth on the tape",
             Message::Forth,
         ),
+        Action::new(&[char('?')], "keys", "this page", Message::Help),
+        Action::new(
+            &[key(KeyCode::Esc)],
+            "",
+            "close what is open",
+            Message::Close,
+        ),
+        Action::new(
+            &[key(KeyCode::Tab)],
+            "bench",
+            "the next bench",
+            Message::NextBench,
+        ),
+        Action::new(
+            &[char('q'), control('c')],
+            "leave",
+            "leave the workbench",
+            Message::Quit,
+        ),
+        Action::new(
+            &[char('o')],
+            "overlay",
+            "write content, column and row, index or nothing into the cells",
+            Message::Overlay,
+        ),
+        Action::new(
+            &[char('m')],
+            "map",
+            "open the next map with an empty tape",
+            Message::NextMap,
+        ),
         Action::new(
             &[key(KeyCode::Home), char('<')],
             "",
@@ -200,18 +231,6 @@ pub fn common() -> Vec<Action> {
             "",
             "after a win, on to the next map",
             Message::Play(Input::Next),
-        ),
-        Action::new(
-            &[char('m')],
-            "map",
-            "open the next map with an empty tape",
-            Message::NextMap,
-        ),
-        Action::new(
-            &[char('o')],
-            "overlay",
-            "write content, column and row, index or nothing into the cells",
-            Message::Overlay,
         ),
         Action::new(
             &[char('b')],
@@ -238,23 +257,10 @@ pub fn common() -> Vec<Action> {
             Message::Scroll(5),
         ),
         Action::new(
-            &[key(KeyCode::Tab)],
-            "next bench",
-            "the next bench",
-            Message::NextBench,
-        ),
-        Action::new(
             &[key(KeyCode::BackTab)],
             "",
             "the bench before",
             Message::LastBench,
-        ),
-        Action::new(&[char('?')], "keys", "this page", Message::Help),
-        Action::new(
-            &[key(KeyCode::Esc)],
-            "",
-            "close what is open",
-            Message::Close,
         ),
         Action::new(
             &[control('z')],
@@ -262,11 +268,36 @@ pub fn common() -> Vec<Action> {
             "stop, back to the shell",
             Message::Suspend,
         ),
-        Action::new(
-            &[char('q'), control('c')],
-            "leave",
-            "leave the workbench",
-            Message::Quit,
-        ),
     ]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::bench::Bench;
+
+    #[test]
+    fn no_key_has_two_meanings_and_every_action_says_what_it_does() {
+        for bench in Bench::ALL {
+            let actions: Vec<Action> = bench.actions().into_iter().chain(common()).collect();
+            let mut seen: Vec<(Stroke, &str)> = Vec::new();
+            for action in &actions {
+                assert!(
+                    !action.keys.is_empty() && !action.help.is_empty(),
+                    "{action:?}"
+                );
+                for stroke in &action.keys {
+                    let twin = seen.iter().find(|(known, _)| known == stroke);
+                    assert!(
+                        twin.is_none(),
+                        "{} is both `{}` and `{}`",
+                        stroke.words(),
+                        twin.unwrap().1,
+                        action.help
+                    );
+                    seen.push((*stroke, action.help));
+                }
+            }
+        }
+    }
 }

@@ -300,7 +300,9 @@ impl Painter<'_> {
             let style = self.rim_style(focus.is_some_and(|cell| cell.column == i64::from(column)));
             let text = column.to_string();
             let at = area.x + x as u16 * size.0 + size.0.saturating_sub(text.len() as u16) / 2;
-            buffer.set_string(at, area.y.saturating_sub(1), text, style);
+            if at + text.len() as u16 <= area.right() {
+                buffer.set_string(at, area.y.saturating_sub(1), text, style);
+            }
         }
         let width = usize::from(rim_width(extent)) - 1;
         for y in 0..seen.1 {
@@ -454,14 +456,14 @@ impl Painter<'_> {
                 .fg(self.theme.colour(Theme::dim(colour, 230)))
                 .bg(self.theme.colour(Theme::dim(colour, 150)));
             buffer.set_style(rect, style);
-            if w < 3 || !self.theme.has_colour() {
-                buffer.set_string(
-                    rect.x + (w - 1) / 2,
-                    rect.y + (h - 1) / 2,
-                    found.glyph.to_string(),
-                    style,
-                );
-            }
+            // A glyph in a paler shade: colour alone carries no meaning.
+            let pale = style.fg(self.theme.colour(Theme::dim(colour, 205)));
+            Self::centred(
+                rect,
+                &found.glyph.to_string(),
+                if self.theme.has_colour() { pale } else { style },
+                buffer,
+            );
             return;
         }
         if !body || h == 1 {

@@ -281,13 +281,7 @@ impl State {
             Message::Last => self.go(|_| usize::MAX),
             Message::Go(position) => self.go(|_| position),
             Message::NextMap => self.next_map(),
-            Message::Reach => {
-                self.reach = if self.reach.is_some() {
-                    None
-                } else {
-                    Some(self.reachable())
-                };
-            }
+            Message::Reach => self.toggle_reach(),
             Message::Difference => self.difference(),
             Message::Branch => self.branch(),
             Message::Scroll(lines) => {
@@ -296,6 +290,20 @@ impl State {
             Message::Pointer(x, y) => probe::move_pointer(self, x, y),
             Message::AskPosition => self.typing = Some(tui_input::Input::default()),
             Message::Kept(take) => self.take_kept(take),
+        }
+    }
+
+    fn toggle_reach(&mut self) {
+        /// Boards above this size would make every key wait.
+        const CELLS: u32 = 300_000;
+        let cells = self
+            .session
+            .as_ref()
+            .map_or(0, |session| session.grid().board().cells());
+        if cells > CELLS {
+            self.note = Some(format!("reach is shown on boards of at most {CELLS} cells"));
+        } else if self.reach.take().is_none() {
+            self.reach = Some(self.reachable());
         }
     }
 

@@ -140,21 +140,23 @@ impl Checker<'_> {
         let mut by_glyph: HashMap<char, u16> = HashMap::from([(' ', void), ('\t', void)]);
         by_glyph.insert('_', legend.entry(Some(Vec::new())));
         let source = self.source;
+        // Neighbours are mostly alike, so that most cells need no look-up.
+        let mut last = (' ', void);
         for row in &drawing.rows {
             let start = cells.len();
             cells.resize(start + row.lead, void);
             for (at, glyph) in source[row.span.start..row.span.end].char_indices() {
-                let entry = match by_glyph.get(&glyph) {
-                    Some(entry) => *entry,
-                    None => {
-                        let at = row.span.start + at;
+                if glyph != last.0 {
+                    let at = row.span.start + at;
+                    let known = by_glyph.get(&glyph).copied();
+                    let entry = known.unwrap_or_else(|| {
                         let kinds = self.glyph(glyph, Span::new(at, at + glyph.len_utf8()));
-                        let entry = legend.entry(Some(kinds));
-                        by_glyph.insert(glyph, entry);
-                        entry
-                    }
-                };
-                cells.push(entry);
+                        legend.entry(Some(kinds))
+                    });
+                    by_glyph.insert(glyph, entry);
+                    last = (glyph, entry);
+                }
+                cells.push(last.1);
             }
             cells.resize(start + extent.columns as usize, void);
         }

@@ -1,6 +1,6 @@
 //! The numbers of the grid, kinds, and the other statements outside rules and scenarios.
 
-use super::super::diagnostic::{Code, Span};
+use super::super::diagnostic::{Code, Severity, Span};
 use super::super::model::{
     Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail,
     whole,
@@ -481,6 +481,10 @@ impl Checker<'_> {
 
     /// A view that is no whole number of cells, and steps that never meet a border.
     fn whole_numbers(&mut self, draft: &Draft) {
+        // A wrong number has been told; what follows from it is no finding of its own.
+        if self.found.iter().any(|found| found.code.severity() == Severity::Error) {
+            return;
+        }
         let pitch = draft.geometry.pitch();
         let gap = draft.geometry.gap;
         let whole = |size: f64, pitch: f64| {
