@@ -40,19 +40,13 @@ fn room(side: usize, crates: usize, rules: &str) -> (Grid, PieceId) {
     source.push_str(rules);
     let reading = read_text(&source, &|_| Err(String::new()));
     assert!(reading.rulebook.is_some(), "{:?}", reading.diagnostics);
-    let grid = Grid::new(
-        Arc::new(reading.rulebook.unwrap()),
-        &source,
-        0,
-        None,
-        &mut Nobody,
-    )
-    .unwrap();
+    let grid = Grid::new(Arc::new(reading.rulebook.unwrap()), &source, 0, None, &mut Nobody).unwrap();
     let man = grid.controlled()[0];
     (grid, man)
 }
 
-const RULES: &str = "  man into box: shove\n  box into box: stop\n  man into hole: stop\n  when box on hole: remove box\n";
+const RULES: &str =
+    "  man into box: shove\n  box into box: stop\n  man into hole: stop\n  when box on hole: remove box\n";
 
 /// Limit: 100 ns. Two steps an iteration (there and back), counted as two items.
 #[divan::bench(args = [0, 900])]
@@ -76,9 +70,7 @@ fn granted_steps_there_and_back(bencher: Bencher, crates: usize) {
 #[divan::bench]
 fn refused_step(bencher: Bencher) {
     let (mut grid, man) = room(64, 900, RULES);
-    bencher
-        .counter(1_u32)
-        .bench_local(|| assert!(!grid.request(black_box(man), Heading::North, &mut Nobody)));
+    bencher.counter(1_u32).bench_local(|| assert!(!grid.request(black_box(man), Heading::North, &mut Nobody)));
 }
 
 /// Limit: linear in the length; 10 times the row costs 10 times the time.
@@ -89,11 +81,7 @@ fn shove_of_a_row_there_and_taken_back(bencher: Bencher, length: usize) {
          man into box: shove\n  box into box: shove\n",
         "c".repeat(length)
     );
-    let book = Arc::new(
-        read_text(&source, &|_| Err(String::new()))
-            .rulebook
-            .unwrap(),
-    );
+    let book = Arc::new(read_text(&source, &|_| Err(String::new())).rulebook.unwrap());
     let mut grid = Grid::new(book, &source, 0, None, &mut Nobody).unwrap();
     let right = "right".parse().unwrap();
     bencher.counter(length).bench_local(|| {
@@ -104,26 +92,15 @@ fn shove_of_a_row_there_and_taken_back(bencher: Bencher, length: usize) {
 
 fn ten_thousand_lines() -> String {
     let mut source = String::from("game \"Large\"\ncell 10 px\nkinds\n");
-    let glyphs: Vec<char> = ('\u{4e00}'..)
-        .take(0)
-        .chain('\u{100}'..='\u{17e}')
-        .chain('\u{391}'..='\u{3a1}')
-        .collect();
+    let glyphs: Vec<char> = ('\u{4e00}'..).take(0).chain('\u{100}'..='\u{17e}').chain('\u{391}'..='\u{3a1}').collect();
     for (number, glyph) in glyphs.iter().enumerate() {
-        writeln!(
-            source,
-            "  kind-{number} {glyph} {} teal",
-            ["floor", "mark", "body"][number % 3]
-        )
-        .unwrap();
+        writeln!(source, "  kind-{number} {glyph} {} teal", ["floor", "mark", "body"][number % 3]).unwrap();
     }
     let kinds = glyphs.len();
     for map in 0..20 {
         writeln!(source, "map \"Map {map}\"").unwrap();
         for row in 0..40 {
-            let line: String = (0..60)
-                .map(|column| glyphs[(map + row * 7 + column) % kinds])
-                .collect();
+            let line: String = (0..60).map(|column| glyphs[(map + row * 7 + column) % kinds]).collect();
             writeln!(source, "  {line}").unwrap();
         }
     }

@@ -12,36 +12,24 @@ fn demo(name: &str) -> (Arc<Rulebook>, String) {
     let path = format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR"));
     let source = std::fs::read_to_string(path).unwrap();
     let reading = read_text(&source, &|_| Err("none".into()));
-    assert!(
-        reading.diagnostics.is_empty(),
-        "{name}: {:?}",
-        reading.diagnostics
-    );
+    assert!(reading.diagnostics.is_empty(), "{name}: {:?}", reading.diagnostics);
     (Arc::new(reading.rulebook.unwrap()), source)
 }
 
 /// The shortest inputs that win a map, by breadth: every input from every state, each state once.
 fn shortest_win(book: &Arc<Rulebook>, source: &str, map: usize) -> Option<String> {
-    let keys: Vec<Input> = ["left", "right", "up", "down"]
-        .iter()
-        .map(|word| word.parse().unwrap())
-        .collect();
+    let keys: Vec<Input> = ["left", "right", "up", "down"].iter().map(|word| word.parse().unwrap()).collect();
     let mut grid = Grid::new(book.clone(), source, map, None, &mut Nobody).unwrap();
     let state = |grid: &Grid| {
         let board = grid.board();
         let mut pieces = Vec::new();
         for id in (0..board.cells()).map(magpie_core::board::CellId) {
             for layer in 0..board.layers() {
-                let heading = board
-                    .known_piece_at(id, layer)
-                    .and_then(|piece| board.heading_of(piece));
+                let heading = board.known_piece_at(id, layer).and_then(|piece| board.heading_of(piece));
                 pieces.push((board.kind_at(id, layer), heading));
             }
         }
-        (
-            pieces,
-            grid.counters().map(|(_, value)| value).collect::<Vec<_>>(),
-        )
+        (pieces, grid.counters().map(|(_, value)| value).collect::<Vec<_>>())
     };
     let mut seen = HashSet::from([state(&grid)]);
     let mut queue = VecDeque::from([Vec::<usize>::new()]);
@@ -80,10 +68,7 @@ fn every_map_can_be_won_and_the_last_loft_takes_at_least_25_moves() {
         println!("{name}: {lengths:?}");
         if name == "cog-loft" {
             assert!(lengths[3] >= 25, "{lengths:?}");
-            assert!(
-                lengths.windows(2).all(|pair| pair[0] < pair[1]),
-                "from easy to tricky: {lengths:?}"
-            );
+            assert!(lengths.windows(2).all(|pair| pair[0] < pair[1]), "from easy to tricky: {lengths:?}");
         }
     }
 }

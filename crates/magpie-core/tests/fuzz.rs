@@ -12,10 +12,7 @@ struct Draws(u64);
 
 impl Draws {
     fn below(&mut self, n: usize) -> usize {
-        self.0 = self
-            .0
-            .wrapping_mul(6_364_136_223_846_793_005)
-            .wrapping_add(1_442_695_040_888_963_407);
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
         (self.0 >> 33) as usize % n.max(1)
     }
 }
@@ -103,24 +100,14 @@ fn damage(source: &[u8], draws: &mut Draws, others: &[Vec<u8>]) -> Vec<u8> {
 
 #[test]
 fn no_damage_panics_or_hangs() {
-    let seconds = std::env::var("MAGPIE_FUZZ_SECONDS")
-        .ok()
-        .and_then(|text| text.parse().ok())
-        .unwrap_or(3);
+    let seconds = std::env::var("MAGPIE_FUZZ_SECONDS").ok().and_then(|text| text.parse().ok()).unwrap_or(3);
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/valid");
-    let mut paths: Vec<_> = std::fs::read_dir(folder)
-        .unwrap()
-        .map(|entry| entry.unwrap().path())
-        .collect();
-    paths
-        .extend(["cog-loft", "towpath"].map(|name| {
-            format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR")).into()
-        }));
+    let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    paths.extend(
+        ["cog-loft", "towpath"].map(|name| format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR")).into()),
+    );
     paths.sort();
-    let sources: Vec<Vec<u8>> = paths
-        .iter()
-        .map(|path| std::fs::read(path).unwrap())
-        .collect();
+    let sources: Vec<Vec<u8>> = paths.iter().map(|path| std::fs::read(path).unwrap()).collect();
     let mut draws = Draws(11);
     let (mut rounds, mut played) = (0, 0);
     let start = Instant::now();
@@ -135,32 +122,19 @@ fn no_damage_panics_or_hangs() {
         if let Ok(text) = std::str::from_utf8(&bytes)
             && let Some(laid_out) = format(text)
         {
-            assert_eq!(
-                format(&laid_out).as_ref(),
-                Some(&laid_out),
-                "twice is once:\n{text}"
-            );
+            assert_eq!(format(&laid_out).as_ref(), Some(&laid_out), "twice is once:\n{text}");
         }
         if let Some(book) = reading.rulebook
             && let Ok(mut session) = Session::new(Start::map(Arc::new(book), &reading.source, 0))
         {
-            for input in [
-                "right", "up", "act", "left", "undo", "restart", "down", "next",
-            ] {
+            for input in ["right", "up", "act", "left", "undo", "restart", "down", "next"] {
                 session.give(&input.parse().unwrap());
             }
             session.go(0);
             played += 1;
         }
-        assert!(
-            begun.elapsed() < Duration::from_secs(5),
-            "hangs on:\n{}",
-            String::from_utf8_lossy(&bytes)
-        );
+        assert!(begun.elapsed() < Duration::from_secs(5), "hangs on:\n{}", String::from_utf8_lossy(&bytes));
         rounds += 1;
     }
-    assert!(
-        rounds > 50 && played > 5,
-        "{rounds} rounds, {played} played: the damage is too heavy to test anything"
-    );
+    assert!(rounds > 50 && played > 5, "{rounds} rounds, {played} played: the damage is too heavy to test anything");
 }

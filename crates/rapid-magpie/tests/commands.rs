@@ -20,8 +20,7 @@ fn folder(files: &[(&str, &str)]) -> tempfile::TempDir {
 
 fn json(folder: &Path, arguments: &[&str]) -> (i32, Value) {
     let (code, output, errors) = run(folder, arguments);
-    let value =
-        serde_json::from_str(&output).unwrap_or_else(|error| panic!("{error}: {output}{errors}"));
+    let value = serde_json::from_str(&output).unwrap_or_else(|error| panic!("{error}: {output}{errors}"));
     (code, value)
 }
 
@@ -29,10 +28,7 @@ fn json(folder: &Path, arguments: &[&str]) -> (i32, Value) {
 fn check_tells_people_and_programs() {
     let broken = ROOM.replace("into box", "into bxo");
     let folder = folder(&[("a.magpie", ROOM), ("b.magpie", &broken)]);
-    let (code, found) = json(
-        folder.path(),
-        &["check", "a.magpie", "b.magpie", "--format", "json"],
-    );
+    let (code, found) = json(folder.path(), &["check", "a.magpie", "b.magpie", "--format", "json"]);
     assert_eq!(code, 1);
     let expected = serde_json::json!([{
         "file": "b.magpie", "line": 12, "column": 12, "length": 3, "severity": "error", "code": "unknown-name",
@@ -40,104 +36,52 @@ fn check_tells_people_and_programs() {
     }]);
     assert_eq!(found, expected);
     let (code, text, _) = run(folder.path(), &["check", "a.magpie"]);
-    assert_eq!(
-        (code, text.as_str()),
-        (0, "a.magpie: 0 mistakes, 0 warnings\n")
-    );
+    assert_eq!((code, text.as_str()), (0, "a.magpie: 0 mistakes, 0 warnings\n"));
     let (code, text, _) = run(folder.path(), &["check", "b.magpie"]);
     assert_eq!(code, 1);
-    assert!(
-        text.contains("b.magpie:12:12") && text.contains("^^^") && text.contains("did you mean"),
-        "{text}"
-    );
+    assert!(text.contains("b.magpie:12:12") && text.contains("^^^") && text.contains("did you mean"), "{text}");
     let (code, sarif) = json(folder.path(), &["check", "b.magpie", "--format", "sarif"]);
-    assert_eq!(
-        (code, &sarif["runs"][0]["results"][0]["ruleId"]),
-        (1, &"unknown-name".into())
-    );
-    let (code, found) = json(
-        folder.path(),
-        &["check", "none.magpie", "a.magpie", "--format", "json"],
-    );
+    assert_eq!((code, &sarif["runs"][0]["results"][0]["ruleId"]), (1, &"unknown-name".into()));
+    let (code, found) = json(folder.path(), &["check", "none.magpie", "a.magpie", "--format", "json"]);
     assert_eq!((code, found), (2, serde_json::json!([])));
 }
 
 #[test]
 fn fmt_rewrites_once_and_leaves_mistakes_alone() {
-    let folder = folder(&[
-        ("a.magpie", &ROOM.replace("  box c", "  box    c")),
-        ("b.magpie", "gamme"),
-    ]);
+    let folder = folder(&[("a.magpie", &ROOM.replace("  box c", "  box    c")), ("b.magpie", "gamme")]);
     let (code, names, _) = run(folder.path(), &["fmt", "--check", "a.magpie"]);
     assert_eq!((code, names.as_str()), (1, "a.magpie\n"));
     assert_eq!(run(folder.path(), &["fmt", "a.magpie"]).0, 0);
     assert_eq!(run(folder.path(), &["fmt", "--check", "a.magpie"]).0, 0);
     let (code, _, errors) = run(folder.path(), &["fmt", "b.magpie"]);
     assert!(code == 2 && errors.contains("left alone"), "{errors}");
-    assert_eq!(
-        std::fs::read_to_string(folder.path().join("b.magpie")).unwrap(),
-        "gamme"
-    );
+    assert_eq!(std::fs::read_to_string(folder.path().join("b.magpie")).unwrap(), "gamme");
 }
 
 #[test]
 fn convert_answers_as_the_formats_say() {
     let folder = folder(&[("a.magpie", ROOM)]);
-    let (code, found) = json(
-        folder.path(),
-        &["convert", "a.magpie", "px:101,40", "index:2", "--json"],
-    );
+    let (code, found) = json(folder.path(), &["convert", "a.magpie", "px:101,40", "index:2", "--json"]);
     assert_eq!(code, 0);
     let first = &found["results"][0];
-    assert_eq!(
-        first["input"],
-        serde_json::json!({ "space": "world", "x": 101.0, "y": 40.0 })
-    );
-    assert_eq!(
-        (&first["where"], &first["column"], &first["row"]),
-        (&"outside".into(), &4.into(), &2.into())
-    );
+    assert_eq!(first["input"], serde_json::json!({ "space": "world", "x": 101.0, "y": 40.0 }));
+    assert_eq!((&first["where"], &first["column"], &first["row"]), (&"outside".into(), &4.into(), &2.into()));
     assert_eq!(first["index"], Value::Null);
-    assert_eq!(
-        first["box"],
-        serde_json::json!({ "x": 96.0, "y": 36.0, "w": 24.0, "h": 18.0 })
-    );
-    assert_eq!(
-        first["snap"],
-        serde_json::json!({ "column": 4, "row": 1, "x": 108.0, "y": 27.0 })
-    );
+    assert_eq!(first["box"], serde_json::json!({ "x": 96.0, "y": 36.0, "w": 24.0, "h": 18.0 }));
+    assert_eq!(first["snap"], serde_json::json!({ "column": 4, "row": 1, "x": 108.0, "y": 27.0 }));
     let keys: Vec<&String> = first.as_object().unwrap().keys().collect();
     let second: Vec<&String> = found["results"][1].as_object().unwrap().keys().collect();
     assert_eq!(keys, second, "a result always has the same keys");
-    let (code, found) = json(
-        folder.path(),
-        &["convert", "a.magpie", "index:12", "cell:-1,0", "--json"],
-    );
+    let (code, found) = json(folder.path(), &["convert", "a.magpie", "index:12", "cell:-1,0", "--json"]);
     assert_eq!(code, 1);
-    assert_eq!(
-        (
-            &found["results"][0]["where"],
-            &found["results"][0]["column"]
-        ),
-        (&"outside".into(), &Value::Null)
-    );
+    assert_eq!((&found["results"][0]["where"], &found["results"][0]["column"]), (&"outside".into(), &Value::Null));
     assert_eq!(found["results"][1]["column"], -1);
-    for wrong in [
-        ["px:1"].as_slice(),
-        &["win:1,2"],
-        &["px:1e3,2"],
-        &["px:1,2", "--map", "2"],
-        &["px:1,2", "--kind", "none"],
-    ] {
-        let arguments: Vec<&str> = ["convert", "a.magpie"]
-            .into_iter()
-            .chain(wrong.iter().copied())
-            .collect();
+    for wrong in
+        [["px:1"].as_slice(), &["win:1,2"], &["px:1e3,2"], &["px:1,2", "--map", "2"], &["px:1,2", "--kind", "none"]]
+    {
+        let arguments: Vec<&str> = ["convert", "a.magpie"].into_iter().chain(wrong.iter().copied()).collect();
         let (code, output, errors) = run(folder.path(), &arguments);
-        assert!(
-            code == 2 && output.is_empty() && !errors.is_empty(),
-            "{wrong:?}"
-        );
+        assert!(code == 2 && output.is_empty() && !errors.is_empty(), "{wrong:?}");
     }
 }
 
@@ -145,93 +89,45 @@ fn convert_answers_as_the_formats_say() {
 fn play_tells_the_state_and_every_answer() {
     let folder = folder(&[("a.magpie", ROOM)]);
     let inputs = "right right right right left act undo act";
-    let (code, found) = json(
-        folder.path(),
-        &[
-            "play", "a.magpie", "--inputs", inputs, "--json", "--show", "ledger",
-        ],
-    );
+    let (code, found) = json(folder.path(), &["play", "a.magpie", "--inputs", inputs, "--json", "--show", "ledger"]);
     assert_eq!(code, 0);
-    assert_eq!(
-        (&found["turns"], &found["moves"], &found["clock"]),
-        (&6.into(), &4.into(), &0.into())
-    );
+    assert_eq!((&found["turns"], &found["moves"], &found["clock"]), (&6.into(), &4.into(), &0.into()));
     assert_eq!(found["board"], serde_json::json!(["__M_c#", "______"]));
-    assert_eq!(
-        (&found["counters"]["bells"], &found["signals"]),
-        (&1.into(), &serde_json::json!(["ding"]))
-    );
-    assert_eq!(
-        found["pieces"][0],
-        serde_json::json!({ "kind": "man", "column": 2, "row": 0, "heading": "west" })
-    );
+    assert_eq!((&found["counters"]["bells"], &found["signals"]), (&1.into(), &serde_json::json!(["ding"])));
+    assert_eq!(found["pieces"][0], serde_json::json!({ "kind": "man", "column": 2, "row": 0, "heading": "west" }));
     let answers = found["answers"].as_array().unwrap();
     assert_eq!(answers.len(), 6, "what was undone is taken out");
-    assert_eq!(
-        answers[1]["requests"][0]["shoved"],
-        serde_json::json!([["box", [2, 0], [3, 0]]])
-    );
+    assert_eq!(answers[1]["requests"][0]["shoved"], serde_json::json!([["box", [2, 0], [3, 0]]]));
     let refused = &answers[3]["requests"][0];
     assert_eq!(
         (&refused["granted"], &refused["to"], &refused["from"]),
-        (
-            &false.into(),
-            &serde_json::json!([3, 0]),
-            &serde_json::json!([3, 0])
-        )
+        (&false.into(), &serde_json::json!([3, 0]), &serde_json::json!([3, 0]))
     );
-    assert_eq!(
-        (&refused["reason"]["check"], &refused["reason"]["rule"]),
-        (&"meets".into(), &"box into wall".into())
-    );
-    let checks: Vec<&str> = refused["checks"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|check| check["check"].as_str().unwrap())
-        .collect();
-    assert_eq!(
-        checks,
-        [
-            "target", "edge", "void", "meets", "target", "edge", "void", "meets"
-        ]
-    );
+    assert_eq!((&refused["reason"]["check"], &refused["reason"]["rule"]), (&"meets".into(), &"box into wall".into()));
+    let checks: Vec<&str> =
+        refused["checks"].as_array().unwrap().iter().map(|check| check["check"].as_str().unwrap()).collect();
+    assert_eq!(checks, ["target", "edge", "void", "meets", "target", "edge", "void", "meets"]);
     assert_eq!(answers[3]["board"], serde_json::json!(["___Mc#", "______"]));
-    let (_, last) = json(
-        folder.path(),
-        &["play", "a.magpie", "--inputs", "right", "--json"],
-    );
-    assert!(
-        last["answers"][0].get("board").is_none()
-            && last["answers"][0]["requests"][0].get("checks").is_none()
-    );
-    let (code, _, errors) = run(
-        folder.path(),
-        &["play", "a.magpie", "--inputs", "right rihgt"],
-    );
-    assert!(
-        code == 2 && errors.contains("`rihgt` is no input"),
-        "{errors}"
-    );
+    let (_, last) = json(folder.path(), &["play", "a.magpie", "--inputs", "right", "--json"]);
+    assert!(last["answers"][0].get("board").is_none() && last["answers"][0]["requests"][0].get("checks").is_none());
+    let (code, _, errors) = run(folder.path(), &["play", "a.magpie", "--inputs", "right rihgt"]);
+    assert!(code == 2 && errors.contains("`rihgt` is no input"), "{errors}");
 }
 
 #[test]
 fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
     let folder = folder(&[("a.magpie", ROOM)]);
     let inputs = "right wait:250 right act undo restart right";
-    let (_, first) = json(
-        folder.path(),
-        &[
-            "play", "a.magpie", "--inputs", inputs, "--json", "--record", "t.jsonl",
-        ],
-    );
-    let (_, second) = json(
-        folder.path(),
-        &["play", "a.magpie", "--tape", "t.jsonl", "--json"],
-    );
+    let (_, first) = json(folder.path(), &["play", "a.magpie", "--inputs", inputs, "--json", "--record", "t.jsonl"]);
+    let (_, second) = json(folder.path(), &["play", "a.magpie", "--tape", "t.jsonl", "--json"]);
     assert_eq!(first, second);
     let tape = std::fs::read_to_string(folder.path().join("t.jsonl")).unwrap();
-    assert!(tape.starts_with("{\"magpie-tape\":1,\"rulebook\":\"a.magpie\",\"map\":1,\"seed\":1}\n{\"at\":0,\"input\":\"right\"}\n"), "{tape}");
+    assert!(
+        tape.starts_with(
+            "{\"magpie-tape\":1,\"rulebook\":\"a.magpie\",\"map\":1,\"seed\":1}\n{\"at\":0,\"input\":\"right\"}\n"
+        ),
+        "{tape}"
+    );
     let wrong = [
         ("", "empty"),
         ("{}\n", "header"),
@@ -239,14 +135,8 @@ fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
             "{\"magpie-tape\":1,\"rulebook\":\"a\",\"map\":1,\"seed\":1}\n{\"at\":5,\"input\":\"up\"}\n{\"at\":4,\"input\":\"up\"}\n",
             "goes back",
         ),
-        (
-            "{\"magpie-tape\":1,\"rulebook\":\"a\",\"map\":9,\"seed\":1}\n",
-            "no map 9",
-        ),
-        (
-            "{\"magpie-tape\":1,\"rulebook\":\"a\",\"map\":1,\"seed\":1}\n{\"at\":0,\"input\":\"jump\"}\n",
-            "no input",
-        ),
+        ("{\"magpie-tape\":1,\"rulebook\":\"a\",\"map\":9,\"seed\":1}\n", "no map 9"),
+        ("{\"magpie-tape\":1,\"rulebook\":\"a\",\"map\":1,\"seed\":1}\n{\"at\":0,\"input\":\"jump\"}\n", "no input"),
     ];
     for (text, words) in wrong {
         std::fs::write(folder.path().join("w.jsonl"), text).unwrap();
@@ -257,66 +147,26 @@ fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
 
 #[test]
 fn what_is_not_built_yet_says_so_once_with_its_line() {
-    let folder = folder(&[(
-        "a.magpie",
-        &ROOM.replace("rules\n", "rules\n  on tap: choose tapped\n"),
-    )]);
+    let folder = folder(&[("a.magpie", &ROOM.replace("rules\n", "rules\n  on tap: choose tapped\n"))]);
     assert_eq!(run(folder.path(), &["check", "a.magpie"]).0, 0);
     let (code, _, errors) = run(folder.path(), &["play", "a.magpie"]);
-    assert_eq!(
-        (code, errors.as_str()),
-        (2, "rapid-magpie: line 12: `on tap` is not built yet\n")
-    );
+    assert_eq!((code, errors.as_str()), (2, "rapid-magpie: line 12: `on tap` is not built yet\n"));
 }
 
 #[test]
 fn test_runs_scenarios_and_tapes() {
     let scenarios = "scenario \"good\"\n  inputs right\n  expect granted\nscenario \"bad\"\n  inputs left\n  expect granted\n  expect won\n";
-    let folder = folder(&[(
-        "a.magpie",
-        &format!("{ROOM}  never count man at column 2 row 0 > 0\n{scenarios}"),
-    )]);
-    run(
-        folder.path(),
-        &[
-            "play",
-            "a.magpie",
-            "--inputs",
-            "right right",
-            "--record",
-            "walk.jsonl",
-        ],
-    );
-    let (code, found) = json(
-        folder.path(),
-        &["test", "a.magpie", "--json", "--junit", "out.xml"],
-    );
-    assert_eq!(
-        (code, &found["passed"], &found["failed"]),
-        (1, &1.into(), &2.into())
-    );
+    let folder = folder(&[("a.magpie", &format!("{ROOM}  never count man at column 2 row 0 > 0\n{scenarios}"))]);
+    run(folder.path(), &["play", "a.magpie", "--inputs", "right right", "--record", "walk.jsonl"]);
+    let (code, found) = json(folder.path(), &["test", "a.magpie", "--json", "--junit", "out.xml"]);
+    assert_eq!((code, &found["passed"], &found["failed"]), (1, &1.into(), &2.into()));
     let cases = &found["files"][0]["cases"];
-    assert_eq!(
-        (&cases[1]["name"], &cases[1]["failures"][0]["line"]),
-        (&"bad".into(), &20.into())
-    );
-    assert!(
-        cases[2]["failures"][0]["message"]
-            .as_str()
-            .unwrap()
-            .contains("does not hold"),
-        "{cases}"
-    );
+    assert_eq!((&cases[1]["name"], &cases[1]["failures"][0]["line"]), (&"bad".into(), &20.into()));
+    assert!(cases[2]["failures"][0]["message"].as_str().unwrap().contains("does not hold"), "{cases}");
     let junit = std::fs::read_to_string(folder.path().join("out.xml")).unwrap();
-    assert!(
-        junit.contains("tests=\"3\"") && junit.contains("failures=\"2\""),
-        "{junit}"
-    );
+    assert!(junit.contains("tests=\"3\"") && junit.contains("failures=\"2\""), "{junit}");
     let (code, text, _) = run(folder.path(), &["test", "a.magpie"]);
-    assert!(
-        code == 1 && text.contains("✓ a.magpie: good") && text.contains("1 passed, 2 failed"),
-        "{text}"
-    );
+    assert!(code == 1 && text.contains("✓ a.magpie: good") && text.contains("1 passed, 2 failed"), "{text}");
 }
 
 #[test]
@@ -338,84 +188,41 @@ fn new_never_overwrites_and_keeps_the_numbers() {
     ];
     let (code, _, errors) = run(folder.path(), &numbers);
     assert_eq!(code, 0, "{errors}");
-    let (_, found) = json(
-        folder.path(),
-        &["convert", "yard.magpie", "px:41,61", "index:299", "--json"],
-    );
-    assert_eq!(
-        (&found["results"][0]["column"], &found["results"][1]["row"]),
-        (&0.into(), &14.into())
-    );
+    let (_, found) = json(folder.path(), &["convert", "yard.magpie", "px:41,61", "index:299", "--json"]);
+    assert_eq!((&found["results"][0]["column"], &found["results"][1]["row"]), (&0.into(), &14.into()));
     let before = std::fs::read_to_string(folder.path().join("yard.magpie")).unwrap();
     assert_eq!(run(folder.path(), &["new", "yard.magpie"]).0, 2);
-    assert_eq!(
-        std::fs::read_to_string(folder.path().join("yard.magpie")).unwrap(),
-        before
-    );
-    assert_eq!(
-        run(folder.path(), &["new", "loft.magpie", "--like", "cog-loft"]).0,
-        0
-    );
+    assert_eq!(std::fs::read_to_string(folder.path().join("yard.magpie")).unwrap(), before);
+    assert_eq!(run(folder.path(), &["new", "loft.magpie", "--like", "cog-loft"]).0, 0);
     assert_eq!(run(folder.path(), &["test", "loft.magpie"]).0, 0);
-    for wrong in [
-        ["--cell", "0"],
-        ["--cell", "big"],
-        ["--columns", "2"],
-        ["--like", "nobody"],
-    ] {
+    for wrong in [["--cell", "0"], ["--cell", "big"], ["--columns", "2"], ["--like", "nobody"]] {
         let (code, _, errors) = run(folder.path(), &["new", "x.magpie", wrong[0], wrong[1]]);
-        assert!(
-            code == 2 && !errors.is_empty() && !folder.path().join("x.magpie").exists(),
-            "{wrong:?}"
-        );
+        assert!(code == 2 && !errors.is_empty() && !folder.path().join("x.magpie").exists(), "{wrong:?}");
     }
-    assert_eq!(
-        run(folder.path(), &["fmt", "--check", "yard.magpie"]).0,
-        1,
-        "spaced comments are laid out anew"
-    );
+    assert_eq!(run(folder.path(), &["fmt", "--check", "yard.magpie"]).0, 1, "spaced comments are laid out anew");
 }
 
 #[test]
 fn demos_list_and_play_themselves() {
     let folder = folder(&[]);
     let (code, list, _) = run(folder.path(), &["demo", "--list"]);
-    assert!(
-        code == 0 && list.contains("cog-loft") && list.contains("towpath"),
-        "{list}"
-    );
+    assert!(code == 0 && list.contains("cog-loft") && list.contains("towpath"), "{list}");
     let (code, first, errors) = run(folder.path(), &["demo", "--run"]);
     assert_eq!(code, 0, "{first}{errors}");
-    assert_eq!(
-        first.lines().filter(|line| line.contains(", won")).count(),
-        6,
-        "{first}"
-    );
-    assert_eq!(
-        run(folder.path(), &["demo", "--run"]).1,
-        first,
-        "the same every time"
-    );
+    assert_eq!(first.lines().filter(|line| line.contains(", won")).count(), 6, "{first}");
+    assert_eq!(run(folder.path(), &["demo", "--run"]).1, first, "the same every time");
     for name in ["cog-loft.magpie", "towpath.magpie"] {
         let path = demos().join(name);
-        assert_eq!(
-            run(folder.path(), &["test", path.to_str().unwrap()]).0,
-            0,
-            "{name}"
-        );
+        assert_eq!(run(folder.path(), &["test", path.to_str().unwrap()]).0, 0, "{name}");
     }
 }
 
 #[test]
 fn wrong_use_is_2_and_a_workbench_needs_a_terminal() {
     let folder = folder(&[("a.magpie", ROOM)]);
-    for wrong in [
-        ["frobnicate", "a"].as_slice(),
-        &["check"],
-        &["play", "none.magpie"],
-        &["a.magpie"],
-        &["demo", "nobody"],
-    ] {
+    for wrong in
+        [["frobnicate", "a"].as_slice(), &["check"], &["play", "none.magpie"], &["a.magpie"], &["demo", "nobody"]]
+    {
         let (code, _, errors) = run(folder.path(), wrong);
         assert!(code == 2 && !errors.is_empty(), "{wrong:?}: {errors}");
     }
@@ -431,48 +238,21 @@ fn hostile_files_are_told_and_nothing_more() {
     let files: Vec<(&str, Vec<u8>)> = vec![
         ("binary", (0..=255u8).cycle().take(100_000).collect()),
         ("NUL", b"game \"a\0b\"\ncell 4 px\n".to_vec()),
-        (
-            "a megabyte line",
-            format!("game \"{long}\n{long}\n").into_bytes(),
-        ),
-        (
-            "a megabyte of words",
-            format!("game \"G\"\nrules\n  {}\n", "a ".repeat(700_000)).into_bytes(),
-        ),
-        (
-            "parentheses",
-            format!("game \"G\"\nrules\n  win when {}\n", "(".repeat(10_000)).into_bytes(),
-        ),
-        (
-            "nots",
-            format!(
-                "game \"G\"\nrules\n  win when {}count\n",
-                "not ".repeat(9_000)
-            )
-            .into_bytes(),
-        ),
-        (
-            "control characters",
-            "game \"\u{1b}[31mred\u{9b}\"\ncell 4 px\n"
-                .as_bytes()
-                .to_vec(),
-        ),
+        ("a megabyte line", format!("game \"{long}\n{long}\n").into_bytes()),
+        ("a megabyte of words", format!("game \"G\"\nrules\n  {}\n", "a ".repeat(700_000)).into_bytes()),
+        ("parentheses", format!("game \"G\"\nrules\n  win when {}\n", "(".repeat(10_000)).into_bytes()),
+        ("nots", format!("game \"G\"\nrules\n  win when {}count\n", "not ".repeat(9_000)).into_bytes()),
+        ("control characters", "game \"\u{1b}[31mred\u{9b}\"\ncell 4 px\n".as_bytes().to_vec()),
         (
             "a deep board",
-            format!(
-                "game \"G\"\ncell 1 px\nkinds\n  a a body\nmap \"M\"\n{}",
-                "  a\n".repeat(300_000)
-            )
-            .into_bytes(),
+            format!("game \"G\"\ncell 1 px\nkinds\n  a a body\nmap \"M\"\n{}", "  a\n".repeat(300_000)).into_bytes(),
         ),
         ("too large", vec![b' '; (16 << 20) + 1]),
         ("empty", Vec::new()),
         (
             "many kinds",
             (0..70_000)
-                .fold(String::from("game \"G\"\nkinds\n"), |text, n| {
-                    text + &format!("  k{n} a body\n")
-                })
+                .fold(String::from("game \"G\"\nkinds\n"), |text, n| text + &format!("  k{n} a body\n"))
                 .into_bytes(),
         ),
     ];

@@ -18,13 +18,7 @@ fn loft() -> Terminal {
 fn walking_a_refusal_with_its_reason_undo_and_the_tape() {
     let terminal = loft();
     terminal.keys("Right Right Up Right");
-    terminal.sees(&[
-        "REFUSED",
-        "✗ meets   hole at 5,1: stop",
-        "apprentice into hole: stop",
-        "nothing moved",
-        "4 of 4",
-    ]);
+    terminal.sees(&["REFUSED", "✗ meets   hole at 5,1: stop", "apprentice into hole: stop", "nothing moved", "4 of 4"]);
     terminal.keys("u");
     terminal.sees(&["GRANTED", "turn 3: up", "3 of 3"]);
     terminal.keys(", ,");
@@ -53,26 +47,15 @@ fn a_click_shows_what_is_in_a_cell_and_the_overlay_changes() {
     terminal.keys("o");
     terminal.sees(&["shows index", "49"]);
     terminal.keys("c");
-    terminal.sees(&[
-        "cells can be entered now",
-        "stand open and cannot be reached",
-    ]);
+    terminal.sees(&["cells can be entered now", "stand open and cannot be reached"]);
 }
 
 #[test]
 fn the_page_of_keys_comes_from_the_table() {
     let terminal = loft();
     terminal.keys("?");
-    let page = terminal.sees(&[
-        "on the Play bench",
-        "everywhere",
-        "take the last input back",
-    ]);
-    for words in [
-        "one input back on the tape",
-        "leave the workbench",
-        "the next bench",
-    ] {
+    let page = terminal.sees(&["on the Play bench", "everywhere", "take the last input back"]);
+    for words in ["one input back on the tape", "leave the workbench", "the next bench"] {
         assert!(page.contains(words), "{page}");
     }
     terminal.keys("Escape");
@@ -92,20 +75,8 @@ fn an_edit_in_another_editor_plays_the_same_tape_again_and_marks_the_change() {
     terminal.sees(&["before the edit", "after the edit"]);
     terminal.keys("d");
     // With mistakes the list is shown and the last good game stays.
-    std::fs::write(
-        &path,
-        LOFT.replace(
-            "apprentice into goods: shove",
-            "apprentice into goods: shov",
-        ),
-    )
-    .unwrap();
-    terminal.sees(&[
-        "1 mistake",
-        "did you mean `shove`?",
-        "the last good rulebook",
-        "First loft",
-    ]);
+    std::fs::write(&path, LOFT.replace("apprentice into goods: shove", "apprentice into goods: shov")).unwrap();
+    terminal.sees(&["1 mistake", "did you mean `shove`?", "the last good rulebook", "First loft"]);
     terminal.keys("Left");
     std::fs::write(&path, LOFT).unwrap();
     terminal.sees(&["● live"]);
@@ -114,23 +85,16 @@ fn an_edit_in_another_editor_plays_the_same_tape_again_and_marks_the_change() {
 
 #[test]
 fn stop_changed_to_shove_turns_the_ninth_input() {
-    let line = LOFT
-        .replace("\n  #.Ac.:...#", "\n  #.A.c.c..#")
-        .replace("\n  #....:..r#", "\n  #.......r#");
+    let line = LOFT.replace("\n  #.Ac.:...#", "\n  #.A.c.c..#").replace("\n  #....:..r#", "\n  #.......r#");
     let map = line.replace("\n  #..c.:...#", "\n  #........#");
     let terminal = Terminal::start(&[("loft.magpie", &map)], "loft.magpie", SIZE);
     terminal.sees(&["Cog Loft"]);
     terminal.keys("Up Down Up Down Left Right Right Right Right");
     terminal.sees(&["9 of 9", "REFUSED", "cog at 5,2 meets cog at 6,2: stop"]);
     let path = terminal.folder.path().join("loft.magpie");
-    std::fs::write(
-        path,
-        map.replace("goods into goods: stop  ", "goods into goods: shove "),
-    )
-    .unwrap();
+    std::fs::write(path, map.replace("goods into goods: stop  ", "goods into goods: shove ")).unwrap();
     terminal.sees(
-        &["reloaded: input 9 comes out differently", "≠ ✗→", "GRANTED"]
-            .map(|words| words.trim_start_matches("≠ ✗")),
+        &["reloaded: input 9 comes out differently", "≠ ✗→", "GRANTED"].map(|words| words.trim_start_matches("≠ ✗")),
     );
     terminal.sees(&["≠ from input 9", "cog 5,2 → 6,2, cog 6,2 → 7,2"]);
     terminal.keys("d");
@@ -141,11 +105,7 @@ fn stop_changed_to_shove_turns_the_ninth_input() {
 fn a_file_with_mistakes_opens_with_their_list() {
     let broken = LOFT.replace("into hole", "into hoel");
     let terminal = Terminal::start(&[("loft.magpie", &broken)], "loft.magpie", SIZE);
-    terminal.sees(&[
-        "4 mistakes",
-        "`hoel` is no kind or group",
-        "did you mean `hole`?",
-    ]);
+    terminal.sees(&["4 mistakes", "`hoel` is no kind or group", "did you mean `hole`?"]);
     std::fs::write(terminal.folder.path().join("loft.magpie"), LOFT).unwrap();
     terminal.sees(&["Cog Loft", "nothing has been asked yet"]);
 }
@@ -154,12 +114,7 @@ fn a_file_with_mistakes_opens_with_their_list() {
 fn the_probe_follows_keys_mouse_and_a_typed_position() {
     let terminal = loft();
     terminal.keys("Tab");
-    terminal.sees(&[
-        "px 100, 100",
-        "column 2",
-        "the way, worked",
-        "column = floor(100 / 40) = floor(2.5) = 2",
-    ]);
+    terminal.sees(&["px 100, 100", "column 2", "the way, worked", "column = floor(100 / 40) = floor(2.5) = 2"]);
     terminal.keys("Right L Down");
     terminal.sees(&["px 111, 101", "index = 2 * 10 + 2 = 22"]);
     let (column, line) = terminal.find("rope");
@@ -194,15 +149,8 @@ fn leaving_gives_the_terminal_back() {
     let terminal = loft();
     terminal.keys("q");
     let screen = terminal.sees(&["[left with 0]"]);
-    assert!(
-        !screen.contains("Cog Loft"),
-        "the screen from before is back:\n{screen}"
-    );
-    let modes = terminal.tmux(&[
-        "display-message",
-        "-p",
-        "#{alternate_on} #{mouse_any_flag} #{cursor_flag}",
-    ]);
+    assert!(!screen.contains("Cog Loft"), "the screen from before is back:\n{screen}");
+    let modes = terminal.tmux(&["display-message", "-p", "#{alternate_on} #{mouse_any_flag} #{cursor_flag}"]);
     assert_eq!(modes.trim(), "0 0 1");
 }
 
@@ -213,22 +161,11 @@ fn signals_give_the_terminal_back_and_keep_the_tape() {
         terminal.keys("Right Right Up");
         terminal.sees(&["3 of 3"]);
         let process = terminal.process();
-        Command::new("kill")
-            .args(["-s", signal, &process])
-            .status()
-            .unwrap();
-        let code = if signal == "KILL" {
-            "137"
-        } else {
-            "[left with 1"
-        };
+        Command::new("kill").args(["-s", signal, &process]).status().unwrap();
+        let code = if signal == "KILL" { "137" } else { "[left with 1" };
         terminal.sees(&[code]);
         if signal != "KILL" {
-            let modes = terminal.tmux(&[
-                "display-message",
-                "-p",
-                "#{alternate_on} #{mouse_any_flag} #{cursor_flag}",
-            ]);
+            let modes = terminal.tmux(&["display-message", "-p", "#{alternate_on} #{mouse_any_flag} #{cursor_flag}"]);
             assert_eq!(modes.trim(), "0 0 1", "after {signal}");
         }
         terminal.again("loft.magpie", SIZE);
@@ -258,11 +195,7 @@ fn a_closed_window_keeps_the_tape() {
 fn stopping_goes_to_the_shell_and_back() {
     let folder = tempfile::tempdir().unwrap();
     std::fs::write(folder.path().join("loft.magpie"), LOFT).unwrap();
-    let terminal = Terminal::start(
-        &[("loft.magpie", LOFT)],
-        "--version; exec bash --norc -i",
-        SIZE,
-    );
+    let terminal = Terminal::start(&[("loft.magpie", LOFT)], "--version; exec bash --norc -i", SIZE);
     terminal.sees(&["rapid-magpie 0"]);
     terminal.types(&format!("{} loft.magpie\n", support::PROGRAM));
     terminal.sees(&["Cog Loft"]);
@@ -288,10 +221,7 @@ fn every_demo_opens_from_the_list() {
 
 #[test]
 fn a_key_of_the_game_takes_the_workbench_key_to_alt() {
-    let source = LOFT.replace(
-        "\nrules\n",
-        "\nrules\n  on key \"u\": step apprentice north\n",
-    );
+    let source = LOFT.replace("\nrules\n", "\nrules\n  on key \"u\": step apprentice north\n");
     let terminal = Terminal::start(&[("loft.magpie", &source)], "loft.magpie", SIZE);
     terminal.sees(&["Alt-u undo"]);
     terminal.keys("u");

@@ -95,13 +95,11 @@ impl Board {
             Change::Turned { piece, old } => {
                 let found = &mut self.pieces[piece as usize];
                 let new = std::mem::replace(&mut found.heading, old);
-                self.hash ^=
-                    feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
+                self.hash ^= feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
             }
             Change::Became { piece, old } => {
                 let found = self.pieces[piece as usize];
-                self.hash ^= feature(found.cell, found.kind, found.heading)
-                    ^ feature(found.cell, old, found.heading);
+                self.hash ^= feature(found.cell, found.kind, found.heading) ^ feature(found.cell, old, found.heading);
                 self.unlist(piece);
                 self.pieces[piece as usize].kind = old;
                 self.list(piece);

@@ -99,18 +99,13 @@ impl Board {
     /// The place of a cell, `None` off the board.
     #[inline]
     pub fn id(&self, cell: Cell) -> Option<CellId> {
-        self.extent
-            .contains(cell)
-            .then(|| CellId(cell.row as u32 * self.extent.columns + cell.column as u32))
+        self.extent.contains(cell).then(|| CellId(cell.row as u32 * self.extent.columns + cell.column as u32))
     }
 
     /// Column and row of a place.
     #[inline]
     pub fn cell(&self, id: CellId) -> Cell {
-        Cell::new(
-            i64::from(id.0 % self.extent.columns),
-            i64::from(id.0 / self.extent.columns),
-        )
+        Cell::new(i64::from(id.0 % self.extent.columns), i64::from(id.0 / self.extent.columns))
     }
 
     /// Whether the map has no cell here.
@@ -173,12 +168,7 @@ impl Board {
 
     fn number(&mut self, cell: u32, kind: KindId, heading: Option<Heading>) -> u32 {
         let piece = self.pieces.len() as u32;
-        self.pieces.push(Piece {
-            cell,
-            listed: 0,
-            kind,
-            heading,
-        });
+        self.pieces.push(Piece { cell, listed: 0, kind, heading });
         self.list(piece);
         piece
     }
@@ -258,20 +248,12 @@ impl Board {
         };
         self.lift(piece);
         self.unlist(piece.0);
-        self.journal.push(Change::Removed {
-            piece: piece.0,
-            cell: cell.0,
-        });
+        self.journal.push(Change::Removed { piece: piece.0, cell: cell.0 });
     }
 
     /// Empties a piece's slot, leaving the piece nowhere; [`Self::put`] ends the move. Not noted in the journal.
     fn lift(&mut self, piece: PieceId) -> u32 {
-        let Piece {
-            cell,
-            kind,
-            heading,
-            ..
-        } = self.pieces[piece.0 as usize];
+        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
         let slot = self.slot(self.layer(kind), cell);
         self.slots[slot] = EMPTY;
         self.pieces[piece.0 as usize].cell = NOWHERE;
@@ -292,10 +274,7 @@ impl Board {
     pub fn shift(&mut self, moves: &[(PieceId, CellId)]) {
         for (piece, _) in moves {
             let from = self.lift(*piece);
-            self.journal.push(Change::Lifted {
-                piece: piece.0,
-                cell: from,
-            });
+            self.journal.push(Change::Lifted { piece: piece.0, cell: from });
         }
         for (piece, to) in moves {
             self.put(*piece, to.0);
@@ -306,17 +285,9 @@ impl Board {
     /// Moves one piece, and gives it a heading where there is one.
     #[inline]
     pub fn step(&mut self, piece: PieceId, to: CellId, heading: Option<Heading>) {
-        let Piece {
-            cell,
-            kind,
-            heading: old,
-            ..
-        } = self.pieces[piece.0 as usize];
+        let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
         let new = heading.or(old);
-        let (from, into) = (
-            self.slot(self.layer(kind), cell),
-            self.slot(self.layer(kind), to.0),
-        );
+        let (from, into) = (self.slot(self.layer(kind), cell), self.slot(self.layer(kind), to.0));
         self.slots[from] = EMPTY;
         debug_assert_eq!(self.slots[into], EMPTY, "two pieces on one layer of a cell");
         self.slots[into] = piece.0 + 1;
@@ -324,39 +295,22 @@ impl Board {
         found.cell = to.0;
         found.heading = new;
         self.hash ^= feature(cell, kind, old) ^ feature(to.0, kind, new);
-        self.journal.push(Change::Stepped {
-            piece: piece.0,
-            cell,
-            old,
-        });
+        self.journal.push(Change::Stepped { piece: piece.0, cell, old });
     }
 
     /// Gives a piece a heading.
     pub fn turn(&mut self, piece: PieceId, heading: Option<Heading>) {
-        let Piece {
-            cell,
-            kind,
-            heading: old,
-            ..
-        } = self.pieces[piece.0 as usize];
+        let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
         if cell != NOWHERE && old != heading {
             self.hash ^= feature(cell, kind, old) ^ feature(cell, kind, heading);
             self.pieces[piece.0 as usize].heading = heading;
-            self.journal.push(Change::Turned {
-                piece: piece.0,
-                old,
-            });
+            self.journal.push(Change::Turned { piece: piece.0, old });
         }
     }
 
     /// Turns a piece into another kind of its layer.
     pub fn become_kind(&mut self, piece: PieceId, new: KindId) {
-        let Piece {
-            cell,
-            kind,
-            heading,
-            ..
-        } = self.pieces[piece.0 as usize];
+        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
         if cell == NOWHERE || kind == new || self.layer(kind) != self.layer(new) {
             return;
         }
@@ -364,19 +318,12 @@ impl Board {
         self.unlist(piece.0);
         self.pieces[piece.0 as usize].kind = new;
         self.list(piece.0);
-        self.journal.push(Change::Became {
-            piece: piece.0,
-            old: kind,
-        });
+        self.journal.push(Change::Became { piece: piece.0, old: kind });
     }
 
     /// How many pieces of a kind stand on the board.
     pub fn count(&self, kind: KindId) -> u32 {
-        let bare = if self.ground == Some(kind) {
-            self.bare
-        } else {
-            0
-        };
+        let bare = if self.ground == Some(kind) { self.bare } else { 0 };
         self.by_kind[usize::from(kind.0)].len() as u32 + bare
     }
 
@@ -395,11 +342,7 @@ impl Board {
         }
         for kind in set.iter() {
             let pieces = &self.by_kind[usize::from(kind.0)];
-            into.extend(
-                pieces
-                    .iter()
-                    .map(|piece| CellId(self.pieces[*piece as usize].cell)),
-            );
+            into.extend(pieces.iter().map(|piece| CellId(self.pieces[*piece as usize].cell)));
         }
         into.sort_unstable();
         into.dedup();
@@ -412,26 +355,18 @@ impl Board {
 
     /// Whether a cell holds a piece of a set.
     pub fn holds(&self, cell: CellId, set: &KindSet) -> bool {
-        (0..self.layers).any(|layer| {
-            self.kind_at(cell, layer)
-                .is_some_and(|kind| set.contains(kind))
-        })
+        (0..self.layers).any(|layer| self.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)))
     }
 
     /// Whether a cell is on the board and holds nothing but bare or other ground.
     pub fn is_empty(&self, cell: CellId) -> bool {
         !self.is_void(cell)
-            && (0..self.layers).all(|layer| {
-                self.kind_at(cell, layer)
-                    .is_none_or(|kind| Some(kind) == self.ground)
-            })
+            && (0..self.layers).all(|layer| self.kind_at(cell, layer).is_none_or(|kind| Some(kind) == self.ground))
     }
 
     /// The kinds in a cell from the top layer down.
     pub fn kinds_at(&self, cell: CellId) -> impl Iterator<Item = KindId> + '_ {
-        (0..self.layers)
-            .rev()
-            .filter_map(move |layer| self.kind_at(cell, layer))
+        (0..self.layers).rev().filter_map(move |layer| self.kind_at(cell, layer))
     }
 
     /// A number that tells states of the board apart.
@@ -446,15 +381,7 @@ mod tests {
     use proptest::prelude::*;
 
     fn small() -> Board {
-        let mut board = Board::new(
-            Extent {
-                columns: 4,
-                rows: 3,
-            },
-            2,
-            vec![0, 1, 1],
-            Some(KindId(0)),
-        );
+        let mut board = Board::new(Extent { columns: 4, rows: 3 }, 2, vec![0, 1, 1], Some(KindId(0)));
         for cell in 0..12 {
             board.lay_ground(CellId(cell));
         }
@@ -467,10 +394,7 @@ mod tests {
         for layer in 0..board.layers() {
             for cell in 0..board.cells() {
                 let piece = board.known_piece_at(CellId(cell), layer);
-                seen.push((
-                    board.kind_at(CellId(cell), layer),
-                    piece.and_then(|piece| board.heading_of(piece)),
-                ));
+                seen.push((board.kind_at(CellId(cell), layer), piece.and_then(|piece| board.heading_of(piece))));
             }
         }
         seen

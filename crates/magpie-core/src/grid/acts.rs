@@ -10,26 +10,15 @@ use crate::rulebook::{Act, HeadingWord};
 use crate::space::Heading;
 
 impl Grid {
-    pub(super) fn action<W: Watch>(
-        &mut self,
-        act: &Act,
-        context: &Context,
-        watch: &mut W,
-    ) -> Result<bool, Flow> {
+    pub(super) fn action<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
         match act {
-            Act::Step {
-                pieces,
-                heading,
-                times,
-            } => {
+            Act::Step { pieces, heading, times } => {
                 let pieces = self.pieces(pieces, context);
                 self.step_all(pieces, heading, *times, context, watch)
             }
             Act::Steer(set, heading) => {
                 let pieces = self.pieces(&crate::rulebook::Pieces::Every(*set, None), context);
-                pieces
-                    .iter()
-                    .for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
+                pieces.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
                 Ok(!pieces.is_empty())
             }
             // Everything else is refused when a game begins: the rulebook names it as not built.

@@ -35,20 +35,14 @@ impl Grid {
                 }
                 _ => false,
             },
-            Cond::Compare(left, compare, right) => {
-                compare.holds(self.sum(left, view), self.sum(right, view))
-            }
+            Cond::Compare(left, compare, right) => compare.holds(self.sum(left, view), self.sum(right, view)),
         }
     }
 
     pub(super) fn sum(&self, sum: &Sum, view: &View) -> i64 {
         sum.0.iter().fold(0_i64, |total, (minus, term)| {
             let value = self.term(term, view);
-            if *minus {
-                total.saturating_sub(value)
-            } else {
-                total.saturating_add(value)
-            }
+            if *minus { total.saturating_sub(value) } else { total.saturating_add(value) }
         })
     }
 
@@ -85,16 +79,11 @@ impl Grid {
         let set = self.book.set(who);
         let layers = 0..board.layers();
         let counted = layers.clone().filter(|layer| {
-            board
-                .kind_at(cell, *layer)
-                .is_some_and(|kind| set.contains(kind))
+            board.kind_at(cell, *layer).is_some_and(|kind| set.contains(kind))
                 && on.is_none_or(|(wanted, other)| {
                     let other = self.book.set(other);
                     let shares = layers.clone().any(|beside| {
-                        beside != *layer
-                            && board
-                                .kind_at(cell, beside)
-                                .is_some_and(|kind| other.contains(kind))
+                        beside != *layer && board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind))
                     });
                     shares == wanted
                 })
@@ -105,9 +94,7 @@ impl Grid {
     /// The first piece of a kind in reading order.
     pub(super) fn first_of(&self, kind: KindId) -> Option<CellId> {
         let mut cells = Vec::new();
-        self.state
-            .board
-            .cells_of(&self.book.sets[usize::from(kind.0)], &mut cells);
+        self.state.board.cells_of(&self.book.sets[usize::from(kind.0)], &mut cells);
         cells.first().copied()
     }
 
@@ -131,17 +118,10 @@ impl Grid {
     }
 
     /// The heading that words give a piece, `None` where they give none.
-    pub(super) fn heading_word(
-        &self,
-        piece: PieceId,
-        word: &HeadingWord,
-        view: &View,
-    ) -> Option<Heading> {
+    pub(super) fn heading_word(&self, piece: PieceId, word: &HeadingWord, view: &View) -> Option<Heading> {
         match word {
             HeadingWord::Compass(heading) => Some(*heading),
-            HeadingWord::Relative(eighths) => {
-                Some(self.state.board.heading_of(piece)?.turned(*eighths))
-            }
+            HeadingWord::Relative(eighths) => Some(self.state.board.heading_of(piece)?.turned(*eighths)),
             HeadingWord::Toward(spot) => {
                 let goal = self.state.board.cell(self.spot(spot, view)?);
                 let from = self.state.board.cell(self.state.board.cell_of(piece)?);
@@ -154,10 +134,6 @@ impl Grid {
     fn toward(&self, from: Cell, goal: Cell) -> Option<Heading> {
         let east = goal.column - from.column;
         let south = (goal.row - from.row) * self.book.geometry.south();
-        if east.abs() >= south.abs() {
-            Heading::from_screen_step(east, 0)
-        } else {
-            Heading::from_screen_step(0, south)
-        }
+        if east.abs() >= south.abs() { Heading::from_screen_step(east, 0) } else { Heading::from_screen_step(0, south) }
     }
 }

@@ -34,12 +34,7 @@ enum Where {
 
 impl Grid {
     /// A piece's body asks for a step: planned, committed or refused, with the effects.
-    pub(super) fn ask<W: Watch>(
-        &mut self,
-        piece: PieceId,
-        step: Step,
-        watch: &mut W,
-    ) -> Result<bool, Flow> {
+    pub(super) fn ask<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
         let Some(from) = self.state.board.cell_of(piece) else {
             return Ok(false);
         };
@@ -48,11 +43,7 @@ impl Grid {
         let reason = self.plan.reason;
         self.last_granted = Some(granted);
         self.last_refusal = reason;
-        let checks = if W::LEDGER {
-            std::mem::take(&mut self.plan.checks)
-        } else {
-            Vec::new()
-        };
+        let checks = if W::LEDGER { std::mem::take(&mut self.plan.checks) } else { Vec::new() };
         let shoved = if W::LEDGER { self.shoved() } else { Vec::new() };
         let flow = match reason {
             None => {
@@ -62,11 +53,7 @@ impl Grid {
             Some(reason) => self.refused(piece, step, &reason, watch),
         };
         if W::LEDGER {
-            let to = self
-                .state
-                .board
-                .cell_of(piece)
-                .map(|cell| self.state.board.cell(cell));
+            let to = self.state.board.cell_of(piece).map(|cell| self.state.board.cell(cell));
             watch.request(Request {
                 kind,
                 from: self.state.board.cell(from),
@@ -85,11 +72,7 @@ impl Grid {
     /// The pieces that the plan would move besides the asker.
     fn shoved(&self) -> Vec<Shoved> {
         let board = &self.state.board;
-        let others = self
-            .plan
-            .members
-            .iter()
-            .filter(|member| member.body > 0 && !member.gone && !member.swapped);
+        let others = self.plan.members.iter().filter(|member| member.body > 0 && !member.gone && !member.swapped);
         others
             .map(|member| Shoved {
                 kind: board.kind_of(member.piece),
@@ -111,11 +94,7 @@ impl Grid {
         }
         let members = std::mem::take(&mut self.plan.members);
         let mut decided = std::mem::take(&mut self.plan.decided);
-        let offs = if self.tables.offs {
-            self.left_behind(&members, step)
-        } else {
-            Vec::new()
-        };
+        let offs = if self.tables.offs { self.left_behind(&members, step) } else { Vec::new() };
         for at in 0..self.plan.taken.len() {
             self.state.board.remove(self.plan.taken[at]);
         }
@@ -152,10 +131,7 @@ impl Grid {
         for (off, leaver, stays, here) in offs {
             let context = Context {
                 matched: Some((*leaver, Some(*stays))),
-                view: View {
-                    here: Some(*here),
-                    heading: step.heading,
-                },
+                view: View { here: Some(*here), heading: step.heading },
             };
             for act in &book.offs[*off].effects {
                 self.act(act, &context, watch)?;
@@ -166,10 +142,7 @@ impl Grid {
             let effects = &book.meetings[decided.clause as usize].effects;
             let context = Context {
                 matched: Some((decided.asker, decided.occupant)),
-                view: View {
-                    here: Some(decided.here),
-                    heading: step.heading,
-                },
+                view: View { here: Some(decided.here), heading: step.heading },
             };
             for act in effects {
                 self.act(act, &context, watch)?;
@@ -180,17 +153,11 @@ impl Grid {
 
     /// For every piece of the plan that changes its cell, the `off` clauses of what it leaves behind, judged before
     /// anything has moved.
-    fn left_behind(
-        &mut self,
-        members: &[Member],
-        step: Step,
-    ) -> Vec<(usize, PieceId, PieceId, CellId)> {
+    fn left_behind(&mut self, members: &[Member], step: Step) -> Vec<(usize, PieceId, PieceId, CellId)> {
         let book = self.book.clone();
         let mut found = Vec::new();
-        let mut order: Vec<&Member> = members
-            .iter()
-            .filter(|member| !member.gone && member.from != member.to)
-            .collect();
+        let mut order: Vec<&Member> =
+            members.iter().filter(|member| !member.gone && member.from != member.to).collect();
         order.sort_by_key(|member| member.body);
         for member in order {
             for layer in (0..self.state.board.layers()).rev() {
@@ -200,21 +167,12 @@ impl Grid {
                 if self.plan.is_leaving(stays) {
                     continue;
                 }
-                let kinds = (
-                    self.state.board.kind_of(member.piece),
-                    self.state.board.kind_of(stays),
-                );
-                let view = View {
-                    here: Some(member.from),
-                    heading: step.heading,
-                };
+                let kinds = (self.state.board.kind_of(member.piece), self.state.board.kind_of(stays));
+                let view = View { here: Some(member.from), heading: step.heading };
                 let fits = book.offs.iter().position(|off| {
                     book.set(off.who).contains(kinds.0)
                         && book.set(off.other).contains(kinds.1)
-                        && off
-                            .guard
-                            .as_ref()
-                            .is_none_or(|guard| self.cond_holds(guard, &view))
+                        && off.guard.as_ref().is_none_or(|guard| self.cond_holds(guard, &view))
                 });
                 if let Some(off) = fits {
                     found.push((off, member.piece, stays, member.from));
@@ -225,13 +183,7 @@ impl Grid {
     }
 
     /// What a refusal does: `bounce` turns the asker, and the effects of the clause that decided happen.
-    fn refused<W: Watch>(
-        &mut self,
-        asker: PieceId,
-        step: Step,
-        reason: &Reason,
-        watch: &mut W,
-    ) -> Goes {
+    fn refused<W: Watch>(&mut self, asker: PieceId, step: Step, reason: &Reason, watch: &mut W) -> Goes {
         if reason.bounce
             && let Some(heading) = step.heading
         {
@@ -245,13 +197,8 @@ impl Grid {
             CheckKind::Meets => self.state.board.id(reason.to),
             _ => self.state.board.cell_of(reason.asker),
         };
-        let context = Context {
-            matched: Some((reason.asker, reason.occupant)),
-            view: View {
-                here,
-                heading: step.heading,
-            },
-        };
+        let context =
+            Context { matched: Some((reason.asker, reason.occupant)), view: View { here, heading: step.heading } };
         for act in &book.meetings[clause].effects {
             self.act(act, &context, watch)?;
         }
@@ -259,25 +206,16 @@ impl Grid {
     }
 
     /// Does an effect or an action; whether it was granted.
-    pub(super) fn act<W: Watch>(
-        &mut self,
-        act: &Act,
-        context: &Context,
-        watch: &mut W,
-    ) -> Result<bool, Flow> {
+    pub(super) fn act<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
         match act {
             Act::Remove(pieces) => {
                 let pieces = self.pieces(pieces, context);
-                pieces
-                    .iter()
-                    .for_each(|piece| self.state.board.remove(*piece));
+                pieces.iter().for_each(|piece| self.state.board.remove(*piece));
                 Ok(!pieces.is_empty())
             }
             Act::TurnInto(pieces, kind) => {
                 let pieces = self.pieces(pieces, context);
-                pieces
-                    .iter()
-                    .for_each(|piece| self.state.board.become_kind(*piece, *kind));
+                pieces.iter().for_each(|piece| self.state.board.become_kind(*piece, *kind));
                 Ok(!pieces.is_empty())
             }
             Act::TurnHeading(pieces, word) => {
@@ -302,9 +240,7 @@ impl Grid {
                 let place = self.place(place, context);
                 let cell = self.free_cell(&place);
                 let heading = self.book.kind(*kind).facing;
-                Ok(cell
-                    .and_then(|cell| self.state.board.add(cell, *kind, heading))
-                    .is_some())
+                Ok(cell.and_then(|cell| self.state.board.add(cell, *kind, heading)).is_some())
             }
             Act::SpawnKind(kind, place) => {
                 let place = self.place(place, context);
@@ -312,8 +248,7 @@ impl Grid {
                 Ok(true)
             }
             Act::Add(sum, counter) => {
-                let value = self.state.counters[usize::from(counter.0)]
-                    .saturating_add(self.sum(sum, &context.view));
+                let value = self.state.counters[usize::from(counter.0)].saturating_add(self.sum(sum, &context.view));
                 self.set_counter(*counter, value);
                 Ok(true)
             }
@@ -328,11 +263,7 @@ impl Grid {
                 Ok(true)
             }
             Act::Win | Act::Lose => {
-                let outcome = if matches!(act, Act::Win) {
-                    Ended::Won
-                } else {
-                    Ended::Lost
-                };
+                let outcome = if matches!(act, Act::Win) { Ended::Won } else { Ended::Lost };
                 self.pending.get_or_insert(outcome);
                 Ok(true)
             }
@@ -387,11 +318,7 @@ impl Grid {
         let mut found = Vec::with_capacity(cells.len());
         for cell in cells {
             for layer in (0..self.state.board.layers()).rev() {
-                if self
-                    .state
-                    .board
-                    .kind_at(cell, layer)
-                    .is_some_and(|kind| set.contains(kind))
+                if self.state.board.kind_at(cell, layer).is_some_and(|kind| set.contains(kind))
                     && let Some(piece) = self.state.board.piece_at(cell, layer)
                     && on.is_none_or(|on| self.shares(piece, cell, on))
                 {
@@ -407,12 +334,8 @@ impl Grid {
         let board = &self.state.board;
         let own = board.layer(board.kind_of(piece));
         let with = self.book.set(with);
-        (0..board.layers()).any(|layer| {
-            layer != own
-                && board
-                    .kind_at(cell, layer)
-                    .is_some_and(|kind| with.contains(kind))
-        })
+        (0..board.layers())
+            .any(|layer| layer != own && board.kind_at(cell, layer).is_some_and(|kind| with.contains(kind)))
     }
 
     fn place(&self, place: &Place, context: &Context) -> Where {
@@ -437,9 +360,7 @@ impl Grid {
                 None => board.is_empty(*cell),
                 Some(on) => {
                     let on = self.book.set(on);
-                    let mut others = board
-                        .kinds_at(*cell)
-                        .filter(|kind| Some(*kind) != ground || on.contains(*kind));
+                    let mut others = board.kinds_at(*cell).filter(|kind| Some(*kind) != ground || on.contains(*kind));
                     let first = others.next();
                     !board.is_void(*cell)
                         && first.is_some_and(|kind| on.contains(kind))

@@ -92,18 +92,11 @@ impl Check {
         let at = format!("{},{}", to.column, to.row);
         let asker = &book.kind(self.asker).name;
         let verb = self.verb.map_or(String::new(), verb_text);
-        let who = if self.shoved {
-            format!("{asker} at {},{} meets ", from.column, from.row)
-        } else {
-            String::new()
-        };
+        let who = if self.shoved { format!("{asker} at {},{} meets ", from.column, from.row) } else { String::new() };
         match self.kind {
             CheckKind::Target => {
                 let (east, south) = (to.column - from.column, to.row - from.row);
-                format!(
-                    "{asker}: ({},{}) + ({east},{south}) = ({at})",
-                    from.column, from.row
-                )
+                format!("{asker}: ({},{}) + ({east},{south}) = ({at})", from.column, from.row)
             }
             CheckKind::Edge if self.verb.is_none() => {
                 let Extent { columns, rows } = extent;
@@ -119,13 +112,10 @@ impl Check {
                         None
                     }
                 };
-                let why: Vec<String> = [
-                    off(to.column, extent.columns, "column"),
-                    off(to.row, extent.rows, "row"),
-                ]
-                .into_iter()
-                .flatten()
-                .collect();
+                let why: Vec<String> = [off(to.column, extent.columns, "column"), off(to.row, extent.rows, "row")]
+                    .into_iter()
+                    .flatten()
+                    .collect();
                 format!("{who}edge, {}: {verb}", why.join(", "))
             }
             CheckKind::Void if self.verb.is_none() => format!("{at} is a cell of the map"),
@@ -135,9 +125,7 @@ impl Check {
                 format!("{who}{occupant} at {at}: {verb}")
             }
             CheckKind::Corner => {
-                let what = self
-                    .occupant
-                    .map_or("no cell", |kind| &book.kind(kind).name);
+                let what = self.occupant.map_or("no cell", |kind| &book.kind(kind).name);
                 format!("{who}{what} at {at} closes the corner")
             }
             CheckKind::Limit => format!("{asker} would set more than {} in motion", self.limit),
@@ -152,9 +140,7 @@ impl Check {
 fn verb_text(verb: Verb) -> String {
     match verb {
         Verb::Shove { up_to: None, .. } => "shove".into(),
-        Verb::Shove {
-            up_to: Some(most), ..
-        } => format!("shove up to {most}"),
+        Verb::Shove { up_to: Some(most), .. } => format!("shove up to {most}"),
         Verb::Plain(verb) => verb.word().into(),
     }
 }
@@ -190,11 +176,7 @@ impl Reason {
             Met::Edge => self.kind == CheckKind::Edge,
             Met::Void => self.kind == CheckKind::Void,
             Met::Pieces(set) => {
-                self.kind == CheckKind::Meets
-                    && self
-                        .kinds
-                        .1
-                        .is_some_and(|kind| book.set(set).contains(kind))
+                self.kind == CheckKind::Meets && self.kinds.1.is_some_and(|kind| book.set(set).contains(kind))
             }
         }
     }

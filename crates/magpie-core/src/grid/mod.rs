@@ -18,6 +18,6 @@ pub use state::{Ended, Grid, LayoutError};
 pub use turn::{Preview, Taken};
 
 #[cfg(test)]
-mod reference;
+mod reference_tests;
 #[cfg(test)]
 mod tests;

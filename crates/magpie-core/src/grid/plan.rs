@@ -26,11 +26,7 @@ impl Step {
     /// One cell along a heading; `south` is the row step of a step south.
     pub const fn along(heading: Heading, south: i64) -> Self {
         let (east, down) = heading.screen_step();
-        Self {
-            columns: east,
-            rows: down * south,
-            heading: Some(heading),
-        }
+        Self { columns: east, rows: down * south, heading: Some(heading) }
     }
 }
 
@@ -134,9 +130,7 @@ impl Plan {
     }
 
     pub(super) fn is_leaving(&self, piece: PieceId) -> bool {
-        self.leaving
-            .get(Board::number_of(piece))
-            .is_some_and(|stamp| *stamp == self.stamp)
+        self.leaving.get(Board::number_of(piece)).is_some_and(|stamp| *stamp == self.stamp)
     }
 
     fn leave(&mut self, piece: PieceId) {
@@ -225,14 +219,7 @@ impl Grid {
                 _ => return None,
             }
         }
-        self.plan.members.push(Member {
-            piece,
-            from,
-            to: target,
-            body: 0,
-            gone: false,
-            swapped: false,
-        });
+        self.plan.members.push(Member { piece, from, to: target, body: 0, gone: false, swapped: false });
         Some(true)
     }
 
@@ -243,14 +230,7 @@ impl Grid {
         };
         let start = self.plan.members.len();
         let body = self.plan.bodies;
-        self.plan.members.push(Member {
-            piece,
-            from,
-            to: from,
-            body,
-            gone: false,
-            swapped: false,
-        });
+        self.plan.members.push(Member { piece, from, to: from, body, gone: false, swapped: false });
         self.plan.bodies += 1;
         self.plan.leave(piece);
         let end = self.plan.members.len();
@@ -273,14 +253,8 @@ impl Grid {
         let member = self.plan.members[frame.member];
         let from = self.state.board.cell(member.from);
         let to = Cell::new(from.column + step.columns, from.row + step.rows);
-        let mut facts = Facts {
-            kind: CheckKind::Target,
-            asker: member.piece,
-            from: member.from,
-            to,
-            occupant: None,
-            met: None,
-        };
+        let mut facts =
+            Facts { kind: CheckKind::Target, asker: member.piece, from: member.from, to, occupant: None, met: None };
         self.note::<W>(&facts, None, None, true);
         if self.book.corners_closed && step.heading.is_some_and(Heading::is_diagonal) {
             self.corners::<W>(&mut frame, &facts, step);
@@ -387,23 +361,11 @@ impl Grid {
     /// Both straight neighbours of a diagonal step.
     fn corners<W: Watch>(&mut self, frame: &mut Frame, facts: &Facts, step: Step) {
         let from = self.state.board.cell(facts.from);
-        let neighbours = [
-            Cell::new(from.column + step.columns, from.row),
-            Cell::new(from.column, from.row + step.rows),
-        ];
+        let neighbours =
+            [Cell::new(from.column + step.columns, from.row), Cell::new(from.column, from.row + step.rows)];
         for to in neighbours {
-            let mut found = Facts {
-                kind: CheckKind::Corner,
-                to,
-                occupant: None,
-                met: None,
-                ..*facts
-            };
-            let cell = self
-                .state
-                .board
-                .id(to)
-                .filter(|cell| !self.state.board.is_void(*cell));
+            let mut found = Facts { kind: CheckKind::Corner, to, occupant: None, met: None, ..*facts };
+            let cell = self.state.board.id(to).filter(|cell| !self.state.board.is_void(*cell));
             let mut closed = cell.is_none();
             for layer in (0..self.state.board.layers()).rev() {
                 let Some(cell) = cell else { break };
@@ -441,12 +403,7 @@ impl Grid {
             return;
         };
         let member = self.plan.members[frame.member];
-        if self
-            .state
-            .board
-            .known_piece_at(frame.target, layer)
-            .is_some_and(|piece| self.plan.is_leaving(piece))
-        {
+        if self.state.board.known_piece_at(frame.target, layer).is_some_and(|piece| self.plan.is_leaving(piece)) {
             return;
         }
         let to = self.state.board.cell(frame.target);
@@ -486,26 +443,15 @@ impl Grid {
         self.note::<W>(facts, Some(verb), clause, true);
         self.decided(frame.body, facts, clause);
         let own = up_to.map_or(u32::MAX, |most| self.plan.shoved.saturating_add(most));
-        let (most, limit) = if own <= frame.most {
-            (own, up_to.unwrap_or(frame.limit))
-        } else {
-            (frame.most, frame.limit)
-        };
+        let (most, limit) =
+            if own <= frame.most { (own, up_to.unwrap_or(frame.limit)) } else { (frame.most, frame.limit) };
         let fallback = match (otherwise, clause) {
-            (Some(verb), Some(clause)) => Some(Fallback {
-                verb,
-                clause,
-                snapshot,
-                occupant,
-            }),
+            (Some(verb), Some(clause)) => Some(Fallback { verb, clause, snapshot, occupant }),
             _ => None,
         };
         if self.plan.shoved >= most {
             let mut frame = frame;
-            let found = Facts {
-                kind: CheckKind::Limit,
-                ..*facts
-            };
+            let found = Facts { kind: CheckKind::Limit, ..*facts };
             self.note_limit::<W>(&found, limit);
             match fallback {
                 Some(fallback) => {
@@ -527,31 +473,14 @@ impl Grid {
         if let Some(clause) = clause
             && let Some(here) = self.state.board.id(facts.to)
         {
-            let decided = Decided {
-                body,
-                clause: clause.number,
-                asker: facts.asker,
-                occupant: facts.met,
-                here,
-            };
+            let decided = Decided { body, clause: clause.number, asker: facts.asker, occupant: facts.met, here };
             self.plan.decided.push(decided);
         }
     }
 
-    fn plain<W: Watch>(
-        &mut self,
-        mut frame: Frame,
-        facts: &Facts,
-        verb: PlainVerb,
-        clause: Option<Clause>,
-    ) {
+    fn plain<W: Watch>(&mut self, mut frame: Frame, facts: &Facts, verb: PlainVerb, clause: Option<Clause>) {
         let Some(occupant) = facts.met else { return };
-        self.note::<W>(
-            facts,
-            Some(Verb::Plain(verb)),
-            clause,
-            super::ledger::holds(verb),
-        );
+        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, super::ledger::holds(verb));
         if !verb.enters() {
             self.refuse(&mut frame, facts, clause, verb == PlainVerb::Bounce);
             self.set_frame(frame);
@@ -565,14 +494,7 @@ impl Grid {
                 self.plan.bodies += 1;
                 self.plan.leave(occupant);
                 // The asker's own members stay together: the exchanged piece stands behind them.
-                self.plan.members.push(Member {
-                    piece: occupant,
-                    from,
-                    to,
-                    body,
-                    gone: false,
-                    swapped: true,
-                });
+                self.plan.members.push(Member { piece: occupant, from, to, body, gone: false, swapped: true });
             }
             PlainVerb::Take => {
                 self.plan.leave(occupant);
@@ -633,19 +555,9 @@ impl Grid {
 
     fn retry(&mut self, parent: Frame, facts: &Facts, fallback: &Fallback) {
         if self.plan.checks.is_empty() {
-            self.plain::<super::ledger::Nobody>(
-                parent,
-                facts,
-                fallback.verb,
-                Some(fallback.clause),
-            );
+            self.plain::<super::ledger::Nobody>(parent, facts, fallback.verb, Some(fallback.clause));
         } else {
-            self.plain::<super::report::Recorder>(
-                parent,
-                facts,
-                fallback.verb,
-                Some(fallback.clause),
-            );
+            self.plain::<super::report::Recorder>(parent, facts, fallback.verb, Some(fallback.clause));
         }
     }
 
@@ -677,41 +589,20 @@ impl Grid {
     fn check_room<W: Watch>(&mut self) {
         let mut slots = std::mem::take(&mut self.plan.slots);
         slots.clear();
-        for (at, member) in self
-            .plan
-            .members
-            .iter()
-            .enumerate()
-            .filter(|(_, member)| !member.gone)
-        {
-            slots.push((
-                self.state
-                    .board
-                    .layer(self.state.board.kind_of(member.piece)),
-                member.to,
-                at,
-            ));
+        for (at, member) in self.plan.members.iter().enumerate().filter(|(_, member)| !member.gone) {
+            slots.push((self.state.board.layer(self.state.board.kind_of(member.piece)), member.to, at));
         }
         if slots.len() > 1 {
             slots.sort_unstable();
         }
         let mut clash = None;
         for (at, (layer, cell, member)) in slots.iter().enumerate() {
-            let twin = slots
-                .get(at + 1)
-                .filter(|next| next.0 == *layer && next.1 == *cell);
+            let twin = slots.get(at + 1).filter(|next| next.0 == *layer && next.1 == *cell);
             if let Some(twin) = twin {
-                clash = Some((
-                    *member.max(&twin.2),
-                    Some(self.plan.members[*member.min(&twin.2)].piece),
-                ));
+                clash = Some((*member.max(&twin.2), Some(self.plan.members[*member.min(&twin.2)].piece)));
                 break;
             }
-            let stays = self
-                .state
-                .board
-                .known_piece_at(*cell, *layer)
-                .filter(|piece| !self.plan.is_leaving(*piece));
+            let stays = self.state.board.known_piece_at(*cell, *layer).filter(|piece| !self.plan.is_leaving(*piece));
             let bare = stays.is_none() && self.state.board.known_piece_at(*cell, *layer).is_none();
             if stays.is_some() || (bare && self.state.board.kind_at(*cell, *layer).is_some()) {
                 clash = Some((*member, stays));
@@ -745,23 +636,13 @@ impl Grid {
         self.refuse(&mut frame, &facts, None, false);
     }
 
-    fn note<W: Watch>(
-        &mut self,
-        facts: &Facts,
-        verb: Option<Verb>,
-        clause: Option<Clause>,
-        holds: bool,
-    ) {
+    fn note<W: Watch>(&mut self, facts: &Facts, verb: Option<Verb>, clause: Option<Clause>, holds: bool) {
         if W::LEDGER {
             let check = Check {
                 kind: facts.kind,
                 holds,
                 abandoned: false,
-                shoved: self
-                    .plan
-                    .members
-                    .first()
-                    .is_some_and(|asker| asker.piece != facts.asker),
+                shoved: self.plan.members.first().is_some_and(|asker| asker.piece != facts.asker),
                 asker: self.state.board.kind_of(facts.asker),
                 from: self.state.board.cell(facts.from),
                 to: facts.to,
@@ -789,36 +670,20 @@ impl Grid {
         let step = self.plan.step;
         for clause in &self.tables.clauses[usize::from(kind.0)] {
             if clause.met == border && self.guard_holds(clause, facts.asker, facts.from, step) {
-                let verb = if let Verb::Plain(verb) = clause.verb {
-                    verb
-                } else {
-                    PlainVerb::Stop
-                };
+                let verb = if let Verb::Plain(verb) = clause.verb { verb } else { PlainVerb::Stop };
                 return (verb, Some(*clause));
             }
         }
         (PlainVerb::Stop, None)
     }
 
-    fn decide(
-        &mut self,
-        asker: PieceId,
-        occupant: PieceId,
-        cell: CellId,
-        step: Step,
-    ) -> (Verb, Option<Clause>) {
+    fn decide(&mut self, asker: PieceId, occupant: PieceId, cell: CellId, step: Step) -> (Verb, Option<Clause>) {
         self.decide_kind(asker, self.state.board.kind_of(occupant), cell, step)
     }
 
     /// The first clause that fits a meeting with a piece, or the default.
     #[inline]
-    fn decide_kind(
-        &self,
-        asker: PieceId,
-        occupant: KindId,
-        here: CellId,
-        step: Step,
-    ) -> (Verb, Option<Clause>) {
+    fn decide_kind(&self, asker: PieceId, occupant: KindId, here: CellId, step: Step) -> (Verb, Option<Clause>) {
         let board = &self.state.board;
         let kind = board.kind_of(asker);
         let same = board.layer(kind) == board.layer(occupant);
@@ -830,39 +695,18 @@ impl Grid {
                 return (clause.verb, Some(*clause));
             }
         }
-        (
-            Verb::Plain(if same {
-                PlainVerb::Stop
-            } else {
-                PlainVerb::Pass
-            }),
-            None,
-        )
+        (Verb::Plain(if same { PlainVerb::Stop } else { PlainVerb::Pass }), None)
     }
 
     #[inline]
-    fn guard_holds(
-        &self,
-        clause: &Clause,
-        asker: PieceId,
-        here: CellId,
-        step: Option<Step>,
-    ) -> bool {
+    fn guard_holds(&self, clause: &Clause, asker: PieceId, here: CellId, step: Option<Step>) -> bool {
         if !clause.guarded {
             return true;
         }
         let Some(cond) = &self.book.meetings[clause.number as usize].guard else {
             return true;
         };
-        let heading = step
-            .and_then(|step| step.heading)
-            .or_else(|| self.state.board.heading_of(asker));
-        self.cond_holds(
-            cond,
-            &View {
-                here: Some(here),
-                heading,
-            },
-        )
+        let heading = step.and_then(|step| step.heading).or_else(|| self.state.board.heading_of(asker));
+        self.cond_holds(cond, &View { here: Some(here), heading })
     }
 }

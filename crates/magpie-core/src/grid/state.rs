@@ -121,10 +121,7 @@ pub struct Grid {
 
 impl std::fmt::Debug for Grid {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Grid")
-            .field("map", &self.state.map)
-            .field("small", &self.state.small)
-            .finish_non_exhaustive()
+        f.debug_struct("Grid").field("map", &self.state.map).field("small", &self.state.small).finish_non_exhaustive()
     }
 }
 
@@ -166,10 +163,7 @@ impl Grid {
     ) -> Result<Self, LayoutError> {
         if let Some((span, what)) = book.unbuilt.iter().min_by_key(|(span, _)| span.start) {
             let line = LineIndex::new(source).line(span.start);
-            return Err(LayoutError::NotBuilt {
-                line,
-                what: what.clone(),
-            });
+            return Err(LayoutError::NotBuilt { line, what: what.clone() });
         }
         if own_map.is_none() && map >= book.maps.len() {
             return Err(LayoutError::NoMap(map + 1, book.maps.len()));
@@ -186,19 +180,9 @@ impl Grid {
             blocked: false,
         };
         let counters: Vec<i64> = book.counters.iter().map(|counter| counter.start).collect();
-        let entry = Entry {
-            small,
-            counters: counters.clone(),
-        };
+        let entry = Entry { small, counters: counters.clone() };
         let board = lay_out(&book, own_map.as_deref().unwrap_or(&book.maps[map]), seed);
-        let state = State {
-            map,
-            board,
-            counters,
-            small,
-            entry,
-            counter_journal: Vec::new(),
-        };
+        let state = State { map, board, counters, small, entry, counter_journal: Vec::new() };
         let mut grid = Self {
             book,
             tables,
@@ -223,11 +207,7 @@ impl Grid {
 
     /// Lays a map out and lets it begin; gives the state that was left.
     fn enter(&mut self, map: usize, entry: Entry, watch: &mut impl Watch) -> State {
-        let board = lay_out(
-            &self.book,
-            self.own_map.as_deref().unwrap_or(&self.book.maps[map]),
-            self.seed,
-        );
+        let board = lay_out(&self.book, self.own_map.as_deref().unwrap_or(&self.book.maps[map]), self.seed);
         let state = State {
             map,
             board,
@@ -265,16 +245,8 @@ impl Grid {
     }
 
     fn carried(&self) -> Entry {
-        let small = Small {
-            outcome: None,
-            chosen: None,
-            blocked: false,
-            ..self.state.small
-        };
-        Entry {
-            small,
-            counters: self.state.counters.clone(),
-        }
+        let small = Small { outcome: None, chosen: None, blocked: false, ..self.state.small };
+        Entry { small, counters: self.state.counters.clone() }
     }
 
     /// Whether there is a map behind this one.
@@ -283,11 +255,7 @@ impl Grid {
     }
 
     pub(super) fn moment(&self) -> Moment {
-        Moment {
-            board: self.state.board.mark(),
-            counters: self.state.counter_journal.len(),
-            small: self.state.small,
-        }
+        Moment { board: self.state.board.mark(), counters: self.state.counter_journal.len(), small: self.state.small }
     }
 
     pub(super) fn take_back(&mut self, moment: Moment) {
@@ -308,11 +276,7 @@ impl Grid {
 
     /// Enters the next map, or this one again, as the input noted last; what was before it is kept whole.
     pub(super) fn leave_map(&mut self, next: bool, watch: &mut impl Watch) {
-        let entry = if next {
-            self.carried()
-        } else {
-            self.state.entry.clone()
-        };
+        let entry = if next { self.carried() } else { self.state.entry.clone() };
         if let Some(Back::Moment(moment)) = self.back.pop() {
             self.take_back(moment);
         }
@@ -357,9 +321,7 @@ impl Grid {
     /// A number that tells states apart, as settling compares them.
     pub(super) fn hash(&self) -> u64 {
         let counters = self.state.counters.iter().enumerate();
-        let counters = counters.fold(0, |sum, (at, value)| {
-            sum ^ mix((at as u64) << 56 ^ *value as u64)
-        });
+        let counters = counters.fold(0, |sum, (at, value)| sum ^ mix((at as u64) << 56 ^ *value as u64));
         self.state.board.hash() ^ counters ^ mix(self.state.small.random.0)
     }
 
@@ -375,9 +337,7 @@ impl Grid {
 
     /// The title of the present map.
     pub fn map_title(&self) -> &str {
-        self.own_map
-            .as_deref()
-            .map_or_else(|| &*self.book.maps[self.state.map].title, |map| &map.title)
+        self.own_map.as_deref().map_or_else(|| &*self.book.maps[self.state.map].title, |map| &map.title)
     }
 
     /// The board.
@@ -402,11 +362,7 @@ impl Grid {
 
     /// The rulebook's counters in order, with their values.
     pub fn counters(&self) -> impl Iterator<Item = (&str, i64)> {
-        self.book
-            .counters
-            .iter()
-            .map(|counter| counter.name.as_str())
-            .zip(self.state.counters.iter().copied())
+        self.book.counters.iter().map(|counter| counter.name.as_str()).zip(self.state.counters.iter().copied())
     }
 
     /// The board as it is seen: top line first, one character a cell.
@@ -415,14 +371,8 @@ impl Grid {
         let rows = i64::from(extent.rows);
         (0..rows)
             .map(|line| {
-                let row = if self.book.geometry.rows == RowsFrom::Top {
-                    line
-                } else {
-                    rows - 1 - line
-                };
-                (0..i64::from(extent.columns))
-                    .map(|column| self.glyph(Cell::new(column, row)))
-                    .collect()
+                let row = if self.book.geometry.rows == RowsFrom::Top { line } else { rows - 1 - line };
+                (0..i64::from(extent.columns)).map(|column| self.glyph(Cell::new(column, row))).collect()
             })
             .collect()
     }
@@ -433,18 +383,12 @@ impl Grid {
         let Some(id) = board.id(cell).filter(|id| !board.is_void(*id)) else {
             return ' ';
         };
-        let mut kinds: Vec<KindId> = board
-            .kinds_at(id)
-            .filter(|kind| Some(*kind) != self.book.ground)
-            .collect();
+        let mut kinds: Vec<KindId> = board.kinds_at(id).filter(|kind| Some(*kind) != self.book.ground).collect();
         if kinds.len() > 1 {
             kinds.sort_unstable();
             let exact = self.book.glyphs.iter().find(|(_, stack)| {
-                let mut stack: Vec<KindId> = stack
-                    .iter()
-                    .copied()
-                    .filter(|kind| Some(*kind) != self.book.ground)
-                    .collect();
+                let mut stack: Vec<KindId> =
+                    stack.iter().copied().filter(|kind| Some(*kind) != self.book.ground).collect();
                 stack.sort_unstable();
                 stack == kinds
             });
@@ -453,10 +397,7 @@ impl Grid {
             }
         }
         let top = board.kinds_at(id).next();
-        let shown = board
-            .kinds_at(id)
-            .find(|kind| Some(*kind) != self.book.ground)
-            .or(top);
+        let shown = board.kinds_at(id).find(|kind| Some(*kind) != self.book.ground).or(top);
         shown.map_or('_', |kind| self.book.kind(kind).glyph)
     }
 }
@@ -466,9 +407,7 @@ fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
     let Extent { columns, rows } = map.extent;
     let layer_of = book.kinds.iter().map(|kind| kind.layer).collect();
     // Ground that faces somewhere is no bare ground: each piece has a heading.
-    let bare = book
-        .ground
-        .filter(|ground| book.kind(*ground).facing.is_none());
+    let bare = book.ground.filter(|ground| book.kind(*ground).facing.is_none());
     let mut board = Board::new(map.extent, book.layers.len() as u8, layer_of, bare);
     let mut draws = Random::new(seed);
     let lay = |board: &mut Board, cell: CellId, kinds: &[KindId]| {
@@ -488,11 +427,7 @@ fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
         }
     };
     for row in 0..rows {
-        let line = if book.geometry.rows == RowsFrom::Top {
-            row
-        } else {
-            rows - 1 - row
-        };
+        let line = if book.geometry.rows == RowsFrom::Top { row } else { rows - 1 - row };
         for column in 0..columns {
             let cell = CellId(row * columns + column);
             match &map.cells {
@@ -504,13 +439,10 @@ fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
                     }
                 }
                 MapCells::Filled { of, scatter } => {
-                    let hit = scatter.filter(|(share, _)| {
-                        i128::from(draws.below(10_000)) * share.below < 100 * share.above
-                    });
+                    let hit =
+                        scatter.filter(|(share, _)| i128::from(draws.below(10_000)) * share.below < 100 * share.above);
                     match hit {
-                        Some((_, kind)) if board.layer(kind) == board.layer(*of) => {
-                            lay(&mut board, cell, &[kind])
-                        }
+                        Some((_, kind)) if board.layer(kind) == board.layer(*of) => lay(&mut board, cell, &[kind]),
                         Some((_, kind)) => lay(&mut board, cell, &[*of, kind]),
                         None => lay(&mut board, cell, &[*of]),
                     }

@@ -83,9 +83,7 @@ impl Tables {
             }
         }
         let of = |trigger: &Trigger| {
-            (0..book.inputs.len())
-                .filter(|at| book.inputs[*at].trigger == *trigger)
-                .collect::<Vec<_>>()
+            (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect::<Vec<_>>()
         };
         Some(Self {
             clauses,

@@ -1,6 +1,6 @@
 //! Requests, turns and settling: properties against the slow reference, and the cases of engine.md by hand.
 
-use super::reference::Reference;
+use super::reference_tests::Reference;
 use super::{CheckKind, Ended, Grid, Nobody, Recorder, Taken};
 use crate::board::CellId;
 use crate::rulebook::{Key, Rulebook, Trigger, read_text};
@@ -17,17 +17,10 @@ fn book(rules: &str, map: &str) -> (Arc<Rulebook>, String) {
 
 fn book_with(sections: &str, rules: &str, map: &str) -> (Arc<Rulebook>, String) {
     let indent = |text: &str| {
-        let lines: Vec<String> = text
-            .lines()
-            .map(|line| format!("  {}", line.trim_end()))
-            .collect();
+        let lines: Vec<String> = text.lines().map(|line| format!("  {}", line.trim_end())).collect();
         lines.join("\n") + "\n"
     };
-    let rules = if rules.trim().is_empty() {
-        String::new()
-    } else {
-        format!("rules\n{}", indent(rules))
-    };
+    let rules = if rules.trim().is_empty() { String::new() } else { format!("rules\n{}", indent(rules)) };
     let source = format!(
         "game \"Yard\"\ncell 10 px\n{sections}\nkinds\n  plank . floor\n  fen f floor\n  gap g floor\n  mat m mark\n  net n mark\n  \
          ada A body\n  box B body\n  cog C body\n  wall # body\ngroup thing = box, cog\nground plank\nmap \"One\"\n{}\n\
@@ -60,62 +53,14 @@ fn verbs_by_hand() {
         ("default: one layer stops", "", "AB.", "right", "AB."),
         ("default: other layers pass", "", "Am.", "right", ".A."),
         ("shove one", "ada into box: shove", "AB.", "right", ".AB"),
-        (
-            "a shoved box asks too: by default it stops",
-            "ada into box: shove",
-            "ABB.",
-            "right",
-            "ABB.",
-        ),
-        (
-            "a whole line",
-            "ada into box: shove\nbox into box: shove",
-            "ABBB.",
-            "right",
-            ".ABBB",
-        ),
-        (
-            "all or nothing at the edge",
-            "ada into box: shove\nbox into box: shove",
-            "ABBB",
-            "right",
-            "ABBB",
-        ),
-        (
-            "up to two",
-            "ada into box: shove up to 2\nbox into box: shove",
-            "ABB.",
-            "right",
-            ".ABB",
-        ),
-        (
-            "up to two of three",
-            "ada into box: shove up to 2\nbox into box: shove",
-            "ABBB.",
-            "right",
-            "ABBB.",
-        ),
-        (
-            "the inner limit counts too",
-            "ada into box: shove\nbox into box: shove up to 1",
-            "ABBB.",
-            "right",
-            "ABBB.",
-        ),
-        (
-            "else take",
-            "ada into box: shove else take",
-            "AB#",
-            "right",
-            ".A#",
-        ),
-        (
-            "else is not needed",
-            "ada into box: shove else take",
-            "AB.",
-            "right",
-            ".AB",
-        ),
+        ("a shoved box asks too: by default it stops", "ada into box: shove", "ABB.", "right", "ABB."),
+        ("a whole line", "ada into box: shove\nbox into box: shove", "ABBB.", "right", ".ABBB"),
+        ("all or nothing at the edge", "ada into box: shove\nbox into box: shove", "ABBB", "right", "ABBB"),
+        ("up to two", "ada into box: shove up to 2\nbox into box: shove", "ABB.", "right", ".ABB"),
+        ("up to two of three", "ada into box: shove up to 2\nbox into box: shove", "ABBB.", "right", "ABBB."),
+        ("the inner limit counts too", "ada into box: shove\nbox into box: shove up to 1", "ABBB.", "right", "ABBB."),
+        ("else take", "ada into box: shove else take", "AB#", "right", ".A#"),
+        ("else is not needed", "ada into box: shove else take", "AB.", "right", ".AB"),
         (
             "else where the limit refuses",
             "ada into box: shove\nbox into cog: shove up to 1 else take\ncog into cog: shove",
@@ -124,52 +69,16 @@ fn verbs_by_hand() {
             ".ABC.",
         ),
         ("swap", "ada into box: swap", "AB.", "right", "BA."),
-        (
-            "swap in a chain has no room",
-            "ada into box: shove\nbox into cog: swap",
-            "ABC.",
-            "right",
-            "ABC.",
-        ),
+        ("swap in a chain has no room", "ada into box: shove\nbox into cog: swap", "ABC.", "right", "ABC."),
         ("take", "ada into box: take", "AB.", "right", ".A."),
         ("perish", "ada into box: perish", "AB.", "right", ".B."),
         ("clash", "ada into box: clash", "AB.", "right", "..."),
-        (
-            "the box perishes at the edge",
-            "ada into box: shove\nbox into edge: perish",
-            "AB",
-            "right",
-            ".A",
-        ),
+        ("the box perishes at the edge", "ada into box: shove\nbox into edge: perish", "AB", "right", ".A"),
         ("wrap", "ada into edge: wrap", "..A", "right", "A.."),
-        (
-            "wrap meets what is there",
-            "ada into edge: wrap\nada into box: shove",
-            "B.A",
-            "right",
-            "AB.",
-        ),
-        (
-            "wrap into void meets void",
-            "ada into edge: wrap",
-            ".#.\n .A",
-            "right",
-            ".#./ .A",
-        ),
-        (
-            "perish in void",
-            "ada into void: perish",
-            "A .",
-            "right",
-            ". .",
-        ),
-        (
-            "the first clause decides",
-            "ada into thing: take\nada into box: shove",
-            "AB.",
-            "right",
-            ".A.",
-        ),
+        ("wrap meets what is there", "ada into edge: wrap\nada into box: shove", "B.A", "right", "AB."),
+        ("wrap into void meets void", "ada into edge: wrap", ".#.\n .A", "right", ".#./ .A"),
+        ("perish in void", "ada into void: perish", "A .", "right", ". ."),
+        ("the first clause decides", "ada into thing: take\nada into box: shove", "AB.", "right", ".A."),
         (
             "a guard that does not hold is passed over",
             "ada into box if count cog > 0: take\nada into box: shove",
@@ -177,62 +86,14 @@ fn verbs_by_hand() {
             "right",
             ".AB",
         ),
-        (
-            "any means other layers for pass",
-            "ada into any: pass",
-            "AB.",
-            "right",
-            "AB.",
-        ),
-        (
-            "any never means the ground",
-            "ada into any: take",
-            "Am.",
-            "right",
-            ".A.",
-        ),
-        (
-            "stop on a mark",
-            "ada into mat: stop",
-            "Am.",
-            "right",
-            "Am.",
-        ),
-        (
-            "heading of the request",
-            "ada into mat if heading west: stop",
-            "Am.",
-            "right",
-            ".A.",
-        ),
-        (
-            "closed ring of one column",
-            "ada into edge: wrap",
-            "A",
-            "right",
-            "A",
-        ),
-        (
-            "off: what is left behind turns",
-            "ada off mat: turn mat into net",
-            "&.",
-            "right",
-            "nA",
-        ),
-        (
-            "effects: the asker becomes another",
-            "ada into mat: pass, become cog",
-            "Am",
-            "right",
-            ".C",
-        ),
-        (
-            "effects of a refusal",
-            "ada into box: stop, turn box into cog",
-            "AB",
-            "right",
-            "AC",
-        ),
+        ("any means other layers for pass", "ada into any: pass", "AB.", "right", "AB."),
+        ("any never means the ground", "ada into any: take", "Am.", "right", ".A."),
+        ("stop on a mark", "ada into mat: stop", "Am.", "right", "Am."),
+        ("heading of the request", "ada into mat if heading west: stop", "Am.", "right", ".A."),
+        ("closed ring of one column", "ada into edge: wrap", "A", "right", "A"),
+        ("off: what is left behind turns", "ada off mat: turn mat into net", "&.", "right", "nA"),
+        ("effects: the asker becomes another", "ada into mat: pass, become cog", "Am", "right", ".C"),
+        ("effects of a refusal", "ada into box: stop, turn box into cog", "AB", "right", "AC"),
         (
             "effects in an abandoned branch do not happen",
             "ada into box: shove else stop, turn box into cog\nbox into wall: stop, remove wall",
@@ -247,13 +108,7 @@ fn verbs_by_hand() {
             "right right",
             ".mA",
         ),
-        (
-            "become counts the new kind",
-            "when cog on mat: become box",
-            "A..",
-            "right",
-            ".A.",
-        ),
+        ("become counts the new kind", "when cog on mat: become box", "A..", "right", ".A."),
         (
             "settling by every rule",
             "ada into box: shove\nwhen box on mat: remove box, turn mat into net",
@@ -263,11 +118,7 @@ fn verbs_by_hand() {
         ),
     ];
     for (name, rules, map, inputs, expected) in table {
-        let (sections, map) = if map.contains('&') {
-            ("glyph & = ada, mat", map)
-        } else {
-            ("", map)
-        };
+        let (sections, map) = if map.contains('&') { ("glyph & = ada, mat", map) } else { ("", map) };
         let (book, source) = book_with(sections, rules, map);
         let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
         for input in parse_inputs(inputs).unwrap() {
@@ -289,11 +140,7 @@ fn a_bounce_turns_the_asker_and_only_as_the_reason() {
         session.give(&input);
         seen.push(session.grid().picture()[1].clone());
     }
-    assert_eq!(
-        seen,
-        ["..C#", ".C.#", "C..#"],
-        "turned at the wall, then west"
-    );
+    assert_eq!(seen, ["..C#", ".C.#", "C..#"], "turned at the wall, then west");
 }
 
 #[test]
@@ -315,10 +162,7 @@ fn a_rule_that_feeds_itself_is_taken_back_and_named() {
     let mut session = session("when ada on mat: add 1 to rounds", "Am.");
     session.give(&"right".parse().unwrap());
     let answer = session.answers().next_back().unwrap();
-    assert_eq!(
-        (answer.turn, answer.feeding.as_slice()),
-        (None, [0_usize].as_slice())
-    );
+    assert_eq!((answer.turn, answer.feeding.as_slice()), (None, [0_usize].as_slice()));
     assert_eq!(session.grid().outcome(), Some(Ended::NeverSettles));
     assert_eq!(session.grid().picture(), ["Am."]);
     assert_eq!(session.entries().len(), 1, "the input stays on the tape");
@@ -328,30 +172,16 @@ fn a_rule_that_feeds_itself_is_taken_back_and_named() {
 
 #[test]
 fn a_blinking_rule_never_settles_and_the_map_is_entered_as_before() {
-    let mut session = session(
-        "when mat: turn mat into net\nwhen net: turn net into mat",
-        "A.m",
-    );
+    let mut session = session("when mat: turn mat into net\nwhen net: turn net into mat", "A.m");
     assert_eq!(session.grid().outcome(), Some(Ended::NeverSettles));
     assert_eq!(session.grid().picture(), ["A.m"]);
-    assert_eq!(
-        session.give(&Input::Undo),
-        Taken::No,
-        "there is no turn to take back"
-    );
-    assert_eq!(
-        session.give(&"right".parse().unwrap()),
-        Taken::Yes,
-        "the game goes on"
-    );
+    assert_eq!(session.give(&Input::Undo), Taken::No, "there is no turn to take back");
+    assert_eq!(session.give(&"right".parse().unwrap()), Taken::Yes, "the game goes on");
 }
 
 #[test]
 fn spawns_draw_one_empty_cell_and_a_full_board_blocks() {
-    let mut session = session(
-        "on key act: spawn box at random empty\nlose when blocked",
-        "A..",
-    );
+    let mut session = session("on key act: spawn box at random empty\nlose when blocked", "A..");
     for _ in 0..2 {
         session.give(&"act".parse().unwrap());
     }
@@ -386,15 +216,8 @@ fn a_random_draw_is_the_published_generator() {
 #[test]
 fn steppers_move_up_together_and_the_first_has_the_cell() {
     let rules = "on key act: step every thing east";
-    assert_eq!(
-        played(rules, "A\nBC.", "act"),
-        "A  /.BC",
-        "the foremost asks first"
-    );
-    assert_eq!(
-        played("on key act: step every thing east by 3", "A\nB...C.", "act"),
-        "A     /...B.C"
-    );
+    assert_eq!(played(rules, "A\nBC.", "act"), "A  /.BC", "the foremost asks first");
+    assert_eq!(played("on key act: step every thing east by 3", "A\nB...C.", "act"), "A     /...B.C");
 }
 
 #[test]
@@ -416,48 +239,20 @@ fn outcomes_restart_and_next_map() {
     for input in parse_inputs("right right").unwrap() {
         session.give(&input);
     }
-    assert_eq!(
-        (session.grid().map(), session.grid().outcome()),
-        (1, None),
-        "the next map, and no win yet"
-    );
+    assert_eq!((session.grid().map(), session.grid().outcome()), (1, None), "the next map, and no win yet");
     assert_eq!(session.grid().picture(), ["oAm"]);
     session.give(&"left".parse().unwrap());
-    assert_eq!(
-        session.grid().picture(),
-        ["oAm"],
-        "restarted as the map was entered"
-    );
-    let count = |session: &Session| {
-        session
-            .grid()
-            .counters()
-            .map(|(_, value)| value)
-            .collect::<Vec<_>>()
-    };
+    assert_eq!(session.grid().picture(), ["oAm"], "restarted as the map was entered");
+    let count = |session: &Session| session.grid().counters().map(|(_, value)| value).collect::<Vec<_>>();
     assert_eq!(count(&session), [1], "counters as when it was entered");
     session.give(&"right".parse().unwrap());
-    assert_eq!(
-        (session.grid().outcome(), count(&session)),
-        (Some(Ended::Won), vec![2]),
-        "won on the last map"
-    );
-    assert_eq!(
-        session.give(&"left".parse().unwrap()),
-        Taken::No,
-        "nothing is done after the end"
-    );
+    assert_eq!((session.grid().outcome(), count(&session)), (Some(Ended::Won), vec![2]), "won on the last map");
+    assert_eq!(session.give(&"left".parse().unwrap()), Taken::No, "nothing is done after the end");
     for _ in 0..4 {
         session.give(&Input::Undo);
     }
-    assert_eq!(
-        (session.grid().map(), session.grid().picture()),
-        (0, vec!["A_m".to_owned()])
-    );
-    assert_eq!(
-        (count(&session), session.give(&Input::Undo)),
-        (vec![0], Taken::No)
-    );
+    assert_eq!((session.grid().map(), session.grid().picture()), (0, vec!["A_m".to_owned()]));
+    assert_eq!((count(&session), session.give(&Input::Undo)), (vec![0], Taken::No));
 }
 
 #[test]
@@ -475,11 +270,7 @@ fn north_and_south_follow_the_screen_whichever_edge_rows_count_from() {
         let (book, source) = book_with(&format!("rows from {rows}"), "", "A\n.\n.");
         let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
         session.give(&"down".parse().unwrap());
-        assert_eq!(
-            session.grid().picture(),
-            [".", "A", "."],
-            "rows from {rows}"
-        );
+        assert_eq!(session.grid().picture(), [".", "A", "."], "rows from {rows}");
     }
 }
 
@@ -488,14 +279,7 @@ fn clause() -> impl Strategy<Value = String> {
     let who = prop::sample::select(vec!["ada", "box", "cog", "thing", "any"]);
     let body = prop::sample::select(vec!["ada", "box", "cog", "wall", "thing"]);
     let mark = prop::sample::select(vec!["mat", "net", "fen", "gap"]);
-    let guard = prop::sample::select(vec![
-        "",
-        "",
-        "",
-        " if score < 3",
-        " if count mat > 1",
-        " if heading east",
-    ]);
+    let guard = prop::sample::select(vec!["", "", "", " if score < 3", " if count mat > 1", " if heading east"]);
     let effect = prop::sample::select(vec![
         "",
         "",
@@ -520,16 +304,8 @@ fn clause() -> impl Strategy<Value = String> {
         "shove else swap",
         "shove up to 1 else clash",
     ]);
-    let low = prop::sample::select(vec![
-        "pass",
-        "stop",
-        "take",
-        "perish",
-        "clash",
-        "bounce",
-        "shove",
-        "shove else pass",
-    ]);
+    let low =
+        prop::sample::select(vec!["pass", "stop", "take", "perish", "clash", "bounce", "shove", "shove else pass"]);
     let border = prop::sample::select(vec![
         "edge: wrap",
         "edge: perish",
@@ -573,14 +349,9 @@ fn clause() -> impl Strategy<Value = String> {
 }
 
 fn cells() -> impl Strategy<Value = String> {
-    let glyph = prop::sample::select(vec![
-        '.', '.', '.', '.', 'B', 'C', '#', 'm', 'n', 'f', 'g', ' ',
-    ]);
+    let glyph = prop::sample::select(vec!['.', '.', '.', '.', 'B', 'C', '#', 'm', 'n', 'f', 'g', ' ']);
     prop::collection::vec(prop::collection::vec(glyph, 6), 5).prop_map(|rows| {
-        let mut lines: Vec<String> = rows
-            .into_iter()
-            .map(|row| row.into_iter().collect())
-            .collect();
+        let mut lines: Vec<String> = rows.into_iter().map(|row| row.into_iter().collect()).collect();
         lines[2].replace_range(2..3, "A");
         lines[0].replace_range(0..1, "A");
         lines.join("\n")
@@ -588,10 +359,7 @@ fn cells() -> impl Strategy<Value = String> {
 }
 
 fn inputs() -> impl Strategy<Value = Vec<&'static str>> {
-    prop::collection::vec(
-        prop::sample::select(vec!["left", "right", "up", "down", "act"]),
-        1..25,
-    )
+    prop::collection::vec(prop::sample::select(vec!["left", "right", "up", "down", "act"]), 1..25)
 }
 
 proptest! {
@@ -690,23 +458,14 @@ proptest! {
 
 #[test]
 fn a_preview_and_a_reach_change_nothing() {
-    let mut session = session(
-        "ada into box: shove\nada into mat: take",
-        "A.B#\n.m..\n#...",
-    );
+    let mut session = session("ada into box: shove\nada into mat: take", "A.B#\n.m..\n#...");
     let before = session.grid().picture();
     let grid = session.grid_mut();
     let piece = grid.controlled()[0];
     let east = grid.preview(piece, Heading::East);
     assert_eq!((east.granted, east.to), (true, Some(Cell::new(1, 0))));
-    let reached = grid.reachable(
-        piece,
-        &[Heading::East, Heading::South, Heading::West, Heading::North],
-    );
+    let reached = grid.reachable(piece, &[Heading::East, Heading::South, Heading::West, Heading::North]);
     let count = reached.iter().filter(|reached| **reached).count();
-    assert_eq!(
-        count, 9,
-        "all but the box, the walls and what is eaten on the way counts once"
-    );
+    assert_eq!(count, 9, "all but the box, the walls and what is eaten on the way counts once");
     assert_eq!(session.grid().picture(), before);
 }

@@ -53,8 +53,7 @@ pub struct Preview {
 impl Grid {
     /// Plays one input. `undo` is none of these: it is [`Grid::undo`].
     pub fn input<W: Watch>(&mut self, input: &Input, watch: &mut W) -> Taken {
-        let over =
-            matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless;
+        let over = matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless;
         match input {
             Input::Undo => {
                 return if self.undo() { Taken::Yes } else { Taken::No };
@@ -111,10 +110,7 @@ impl Grid {
 
     /// The first invariant that does not hold, by its number.
     pub fn broken(&self) -> Option<usize> {
-        self.book
-            .invariants
-            .iter()
-            .position(|invariant| self.holds(&invariant.cond) != invariant.always)
+        self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
     }
 
     fn turn<W: Watch>(&mut self, trigger: &Trigger, watch: &mut W) {
@@ -126,9 +122,7 @@ impl Grid {
         self.signals.clear();
         self.state.small.turns += 1;
         let book = self.book.clone();
-        let rules: Vec<usize> = (0..book.inputs.len())
-            .filter(|at| book.inputs[*at].trigger == *trigger)
-            .collect();
+        let rules: Vec<usize> = (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect();
         let flow = self.act_and_settle(&rules, watch);
         match flow {
             Ok(()) => self.state.small.blocked = false,
@@ -167,12 +161,7 @@ impl Grid {
     }
 
     /// Does the actions of rules in file order; all guards are judged before the first of them acts.
-    pub(super) fn fire<W: Watch>(
-        &mut self,
-        rules: &[usize],
-        context: &Context,
-        watch: &mut W,
-    ) -> Goes {
+    pub(super) fn fire<W: Watch>(&mut self, rules: &[usize], context: &Context, watch: &mut W) -> Goes {
         let book = self.book.clone();
         let mut fitting: Vec<usize> = Vec::with_capacity(rules.len());
         for rule in rules {
@@ -238,13 +227,7 @@ impl Grid {
     }
 
     /// A `when WHO [on WHO]` rule on all its matches as they stand when its turn comes; whether it did anything.
-    fn apply<W: Watch>(
-        &mut self,
-        number: usize,
-        who: SetId,
-        on: Option<SetId>,
-        watch: &mut W,
-    ) -> Result<bool, Flow> {
+    fn apply<W: Watch>(&mut self, number: usize, who: SetId, on: Option<SetId>, watch: &mut W) -> Result<bool, Flow> {
         let book = self.book.clone();
         let when = &book.whens[number];
         let matches = self.matches(who, on);
@@ -257,28 +240,16 @@ impl Grid {
             let stands = book.set(who).contains(board.kind_of(first))
                 && match (second, on) {
                     (Some(second), Some(on)) => {
-                        board.cell_of(second) == Some(cell)
-                            && book.set(on).contains(board.kind_of(second))
+                        board.cell_of(second) == Some(cell) && book.set(on).contains(board.kind_of(second))
                     }
                     _ => true,
                 };
-            let view = View {
-                here: Some(cell),
-                heading: board.heading_of(first),
-            };
-            if !stands
-                || when
-                    .guard
-                    .as_ref()
-                    .is_some_and(|guard| !self.cond_holds(guard, &view))
-            {
+            let view = View { here: Some(cell), heading: board.heading_of(first) };
+            if !stands || when.guard.as_ref().is_some_and(|guard| !self.cond_holds(guard, &view)) {
                 continue;
             }
             acted = true;
-            let context = Context {
-                matched: Some((first, second)),
-                view,
-            };
+            let context = Context { matched: Some((first, second)), view };
             for act in &when.effects {
                 self.act(act, &context, watch)?;
             }
@@ -294,29 +265,17 @@ impl Grid {
         // The rarer of the two is looked for.
         let board = &self.state.board;
         match on.map(|on| book.set(on)) {
-            Some(other) if board.count_set(other) < board.count_set(set) => {
-                board.cells_of(other, &mut cells)
-            }
+            Some(other) if board.count_set(other) < board.count_set(set) => board.cells_of(other, &mut cells),
             _ => board.cells_of(set, &mut cells),
         }
         let mut found = Vec::new();
         for cell in &cells {
             for layer in (0..self.state.board.layers()).rev() {
-                if !self
-                    .state
-                    .board
-                    .kind_at(*cell, layer)
-                    .is_some_and(|kind| set.contains(kind))
-                {
+                if !self.state.board.kind_at(*cell, layer).is_some_and(|kind| set.contains(kind)) {
                     continue;
                 }
                 match on.map(|on| book.set(on)) {
-                    None => found.extend(
-                        self.state
-                            .board
-                            .piece_at(*cell, layer)
-                            .map(|piece| (piece, None)),
-                    ),
+                    None => found.extend(self.state.board.piece_at(*cell, layer).map(|piece| (piece, None))),
                     Some(other) => self.matches_in_cell(*cell, layer, other, &mut found),
                 }
             }
@@ -333,12 +292,8 @@ impl Grid {
         found: &mut Vec<(PieceId, Option<PieceId>)>,
     ) {
         for beside in (0..self.state.board.layers()).rev() {
-            let fits = beside != layer
-                && self
-                    .state
-                    .board
-                    .kind_at(cell, beside)
-                    .is_some_and(|kind| other.contains(kind));
+            let fits =
+                beside != layer && self.state.board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind));
             if fits
                 && let Some(first) = self.state.board.piece_at(cell, layer)
                 && let Some(second) = self.state.board.piece_at(cell, beside)
@@ -377,12 +332,7 @@ impl Grid {
             granted,
             to: asker.map(|member| self.state.board.cell(member.to)),
             refusal: self.plan.reason,
-            shoved: self
-                .plan
-                .members
-                .iter()
-                .filter(|member| member.body > 0 && !member.swapped)
-                .count(),
+            shoved: self.plan.members.iter().filter(|member| member.body > 0 && !member.swapped).count(),
         }
     }
 
@@ -441,9 +391,7 @@ impl Grid {
             for cell in &cells {
                 for layer in (0..board.layers()).rev() {
                     let piece = board.known_piece_at(*cell, layer);
-                    found.extend(piece.filter(|piece| {
-                        set.contains(board.kind_of(*piece)) && !found.contains(piece)
-                    }));
+                    found.extend(piece.filter(|piece| set.contains(board.kind_of(*piece)) && !found.contains(piece)));
                 }
             }
         }

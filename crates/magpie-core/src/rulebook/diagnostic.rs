@@ -20,10 +20,7 @@ impl Span {
     /// The smallest span over both.
     #[must_use]
     pub fn to(self, other: Self) -> Self {
-        Self {
-            start: self.start.min(other.start),
-            end: self.end.max(other.end),
-        }
+        Self { start: self.start.min(other.start), end: self.end.max(other.end) }
     }
 }
 
@@ -136,12 +133,7 @@ pub struct Diagnostic {
 impl Diagnostic {
     /// A mistake without advice.
     pub fn new(span: Span, code: Code, message: impl Into<String>) -> Self {
-        Self {
-            span,
-            code,
-            message: message.into(),
-            help: None,
-        }
+        Self { span, code, message: message.into(), help: None }
     }
 
     /// Adds advice.
@@ -178,19 +170,9 @@ pub struct LineIndex {
 impl LineIndex {
     /// Indexes a source.
     pub fn new(source: &str) -> Self {
-        let bom = if source.starts_with('\u{feff}') {
-            '\u{feff}'.len_utf8()
-        } else {
-            0
-        };
+        let bom = if source.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
         let starts = std::iter::once(0)
-            .chain(
-                source
-                    .bytes()
-                    .enumerate()
-                    .filter(|(_, byte)| *byte == b'\n')
-                    .map(|(at, _)| at + 1),
-            )
+            .chain(source.bytes().enumerate().filter(|(_, byte)| *byte == b'\n').map(|(at, _)| at + 1))
             .collect();
         Self { starts, bom }
     }
@@ -204,14 +186,8 @@ impl LineIndex {
     pub fn place(&self, source: &str, at: usize) -> Place {
         let line = self.line(at);
         let start = self.starts[line - 1];
-        let start = if line == 1 {
-            start.max(self.bom.min(at))
-        } else {
-            start
-        };
-        let column = source
-            .get(start..at)
-            .map_or(1, |text| text.chars().count() + 1);
+        let start = if line == 1 { start.max(self.bom.min(at)) } else { start };
+        let column = source.get(start..at).map_or(1, |text| text.chars().count() + 1);
         Place { line, column }
     }
 }
@@ -227,10 +203,7 @@ pub(super) fn in_order(diagnostics: &mut Vec<Diagnostic>) {
 }
 
 /// The nearest of `candidates` with at most two letters added, left out, changed or exchanged.
-pub(super) fn nearest<'a>(
-    word: &str,
-    candidates: impl IntoIterator<Item = &'a str>,
-) -> Option<String> {
+pub(super) fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<String> {
     let length = word.chars().count();
     if length > 64 {
         return None;

@@ -12,29 +12,16 @@ pub fn format(source: &str) -> Option<String> {
     let mut diagnostics = Vec::new();
     let layout = layout(source, &mut diagnostics);
     parser::parse(source, &layout, &mut diagnostics);
-    if diagnostics
-        .iter()
-        .any(|found| found.code.severity() == Severity::Error)
-    {
+    if diagnostics.iter().any(|found| found.code.severity() == Severity::Error) {
         return None;
     }
-    let mut writer = Writer {
-        source,
-        layout: &layout,
-        done: 0,
-        out: Vec::new(),
-        in_body: false,
-    };
+    let mut writer = Writer { source, layout: &layout, done: 0, out: Vec::new(), in_body: false };
     for section in &layout.sections {
         writer.in_body = false;
         writer.statement(&section.head, 0, &[]);
         let word = writer.word(&section.head);
         writer.in_body = super::layout::has_body(word);
-        let widths = if word == "kinds" {
-            writer.widths(&section.body)
-        } else {
-            Vec::new()
-        };
+        let widths = if word == "kinds" { writer.widths(&section.body) } else { Vec::new() };
         for statement in &section.body {
             writer.statement(statement, 2, &widths);
         }
@@ -58,10 +45,7 @@ impl<'a> Writer<'a> {
     }
 
     fn word(&self, statement: &Statement) -> &'a str {
-        statement
-            .tokens
-            .first()
-            .map_or("", |token| self.text(*token))
+        statement.tokens.first().map_or("", |token| self.text(*token))
     }
 
     /// Writes blank lines and comments before a line; those inside a body stay indented.
@@ -71,11 +55,7 @@ impl<'a> Writer<'a> {
             if found.blank {
                 self.blank();
             } else if found.comment {
-                let indent = if found.indent == 0 {
-                    0
-                } else {
-                    indent.max(if self.in_body { 2 } else { 0 })
-                };
+                let indent = if found.indent == 0 { 0 } else { indent.max(if self.in_body { 2 } else { 0 }) };
                 let text = self.source[found.text..found.span.end].trim_end();
                 self.out.push(" ".repeat(indent) + text);
             }
@@ -93,11 +73,7 @@ impl<'a> Writer<'a> {
         self.comments_up_to(statement.lines.0, 0);
         let mut before: Option<Token> = None;
         let mut tokens = statement.tokens.iter().copied().enumerate().peekable();
-        let head_lines = if statement.drawing.is_some() {
-            statement.lines.0 + 1
-        } else {
-            statement.lines.1
-        };
+        let head_lines = if statement.drawing.is_some() { statement.lines.0 + 1 } else { statement.lines.1 };
         let first = statement.lines.0;
         for at in first..head_lines {
             let line = self.layout.lines[at];
@@ -108,12 +84,8 @@ impl<'a> Writer<'a> {
             let mut text = " ".repeat(if at == first { indent } else { indent + 2 });
             let start = text.len();
             let mut end = line.text;
-            while let Some((number, token)) =
-                tokens.next_if(|(_, token)| token.span.end <= line.span.end)
-            {
-                if text.len() > start
-                    && before.is_some_and(|last| self.apart(statement, last, token))
-                {
+            while let Some((number, token)) = tokens.next_if(|(_, token)| token.span.end <= line.span.end) {
+                if text.len() > start && before.is_some_and(|last| self.apart(statement, last, token)) {
                     text.push(' ');
                 }
                 let column = number.checked_sub(1).and_then(|column| widths.get(column));
@@ -156,8 +128,7 @@ impl<'a> Writer<'a> {
                 at += 1;
             } else if line.comment {
                 let text = self.source[line.text..line.span.end].trim_end();
-                self.out
-                    .push(" ".repeat(if line.indent == 0 { 0 } else { indent }) + text);
+                self.out.push(" ".repeat(if line.indent == 0 { 0 } else { indent }) + text);
             }
         }
         self.done = statement.lines.1;

@@ -54,22 +54,14 @@ pub struct Layout {
 
 /// Whether a section's first word opens a body.
 pub fn has_body(word: &str) -> bool {
-    matches!(
-        word,
-        "view" | "kinds" | "pace" | "rules" | "scenario" | "shapes"
-    )
+    matches!(word, "view" | "kinds" | "pace" | "rules" | "scenario" | "shapes")
 }
 
 /// Reads the layout of a source; mistakes of indentation and characters are added to `diagnostics`.
 pub fn layout(source: &str, diagnostics: &mut Vec<Diagnostic>) -> Layout {
     let lines = lines(source);
     diagnostics.extend(lines.iter().filter_map(|line| bad_character(source, line)));
-    let mut reader = Reader {
-        source,
-        lines: &lines,
-        at: 0,
-        diagnostics,
-    };
+    let mut reader = Reader { source, lines: &lines, at: 0, diagnostics };
     let mut sections = Vec::new();
     while reader.skip_empty() {
         sections.push(reader.section());
@@ -87,21 +79,14 @@ struct Reader<'a> {
 impl<'a> Reader<'a> {
     /// Moves to the next line with something on it.
     fn skip_empty(&mut self) -> bool {
-        while self
-            .lines
-            .get(self.at)
-            .is_some_and(|line| line.blank || line.comment)
-        {
+        while self.lines.get(self.at).is_some_and(|line| line.blank || line.comment) {
             self.at += 1;
         }
         self.at < self.lines.len()
     }
 
     fn word(&self, statement: &Statement, at: usize) -> &'a str {
-        statement
-            .tokens
-            .get(at)
-            .map_or("", |token| &self.source[token.span.start..token.span.end])
+        statement.tokens.get(at).map_or("", |token| &self.source[token.span.start..token.span.end])
     }
 
     fn section(&mut self) -> SectionLayout {
@@ -136,10 +121,7 @@ impl<'a> Reader<'a> {
             }
             let indent = *first.get_or_insert(line.indent);
             if line.indent < indent {
-                self.indentation(
-                    &line,
-                    "the lines of a section are all indented as far as its first one",
-                );
+                self.indentation(&line, "the lines of a section are all indented as far as its first one");
             }
             let glyph_at = (section == "kinds").then_some(1);
             let mut statement = self.first_line_with(glyph_at);
@@ -159,18 +141,9 @@ impl<'a> Reader<'a> {
     }
 
     fn indentation(&mut self, line: &Line, rule: &str) {
-        let message = format!(
-            "this line is indented by {} where it cannot be: {rule}",
-            line.indent
-        );
-        let end = self.source[line.text..line.span.end]
-            .find([' ', '\t'])
-            .map_or(line.span.end, |at| line.text + at);
-        self.diagnostics.push(Diagnostic::new(
-            Span::new(line.text, end),
-            Code::Indentation,
-            message,
-        ));
+        let message = format!("this line is indented by {} where it cannot be: {rule}", line.indent);
+        let end = self.source[line.text..line.span.end].find([' ', '\t']).map_or(line.span.end, |at| line.text + at);
+        self.diagnostics.push(Diagnostic::new(Span::new(line.text, end), Code::Indentation, message));
     }
 
     fn first_line(&mut self) -> Statement {
@@ -183,12 +156,7 @@ impl<'a> Reader<'a> {
         tokens_of_line(self.source, line, glyph_at, &mut tokens);
         self.at += 1;
         let end = tokens.last().map_or(line.text, |token| token.span.end);
-        Statement {
-            tokens,
-            drawing: None,
-            lines: (self.at - 1, self.at),
-            end,
-        }
+        Statement { tokens, drawing: None, lines: (self.at - 1, self.at), end }
     }
 
     /// Adds the lines below that are indented deeper than the statement.
@@ -202,15 +170,10 @@ impl<'a> Reader<'a> {
             self.at += 1;
             statement.lines.1 = self.at;
         }
-        statement.end = statement
-            .tokens
-            .last()
-            .map_or(statement.end, |token| token.span.end);
+        statement.end = statement.tokens.last().map_or(statement.end, |token| token.span.end);
         if let Some(token) = statement.tokens.get(MOST_TOKENS) {
             let message = format!("a statement of more than {MOST_TOKENS} words is too long");
-            self.diagnostics.push(
-                Diagnostic::new(token.span, Code::TooDeep, message).help("split it into several"),
-            );
+            self.diagnostics.push(Diagnostic::new(token.span, Code::TooDeep, message).help("split it into several"));
             statement.tokens.clear();
         }
     }
@@ -233,27 +196,16 @@ impl<'a> Reader<'a> {
         }
         rows.truncate(last.0);
         self.at = last.1;
-        let cut = rows
-            .iter()
-            .flatten()
-            .map(|line| line.indent)
-            .min()
-            .unwrap_or(0);
+        let cut = rows.iter().flatten().map(|line| line.indent).min().unwrap_or(0);
         let rows = rows
             .into_iter()
             .map(|row| match row {
-                None => DrawnRow {
-                    lead: 0,
-                    span: Span::new(statement.end, statement.end),
-                },
+                None => DrawnRow { lead: 0, span: Span::new(statement.end, statement.end) },
                 Some(line) => self.drawn_row(line, cut),
             })
             .collect();
         statement.lines.1 = self.at;
-        statement.drawing = Some(Drawing {
-            rows,
-            header_end: statement.end,
-        });
+        statement.drawing = Some(Drawing { rows, header_end: statement.end });
     }
 
     fn drawn_row(&mut self, line: &Line, cut: usize) -> DrawnRow {
@@ -265,13 +217,9 @@ impl<'a> Reader<'a> {
             let span = Span::new(line.text + at, line.text + at + 1);
             let message = "a tab cannot stand in a row of a drawing";
             self.diagnostics.push(
-                Diagnostic::new(span, Code::BadCharacter, message)
-                    .help("write blanks: each stands for a void cell"),
+                Diagnostic::new(span, Code::BadCharacter, message).help("write blanks: each stands for a void cell"),
             );
         }
-        DrawnRow {
-            lead: line.indent - cut,
-            span: Span::new(line.text, line.text + text.len()),
-        }
+        DrawnRow { lead: line.indent - cut, span: Span::new(line.text, line.text + text.len()) }
     }
 }

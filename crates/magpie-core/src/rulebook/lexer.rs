@@ -50,20 +50,10 @@ pub struct Line {
 /// Splits a source into lines; LF and CRLF end one.
 pub fn lines(source: &str) -> Vec<Line> {
     let mut found = Vec::new();
-    let mut start = if source.starts_with('\u{feff}') {
-        '\u{feff}'.len_utf8()
-    } else {
-        0
-    };
+    let mut start = if source.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
     while start <= source.len() {
-        let end = source[start..]
-            .find('\n')
-            .map_or(source.len(), |at| start + at);
-        let stop = if source[start..end].ends_with('\r') && end < source.len() {
-            end - 1
-        } else {
-            end
-        };
+        let end = source[start..].find('\n').map_or(source.len(), |at| start + at);
+        let stop = if source[start..end].ends_with('\r') && end < source.len() { end - 1 } else { end };
         if start < source.len() || found.is_empty() {
             found.push(line(source, Span::new(start, stop)));
         }
@@ -84,31 +74,20 @@ fn line(source: &str, span: Span) -> Line {
         text += 1;
     }
     let rest = &source[text..span.end];
-    Line {
-        span,
-        text,
-        indent,
-        blank: rest.is_empty(),
-        comment: rest.starts_with("//"),
-    }
+    Line { span, text, indent, blank: rest.is_empty(), comment: rest.starts_with("//") }
 }
 
 /// The first control character of a line other than tab, as a diagnostic.
 pub fn bad_character(source: &str, line: &Line) -> Option<Diagnostic> {
     let text = &source[line.span.start..line.span.end];
-    let (at, found) = text
-        .char_indices()
-        .find(|(_, c)| c.is_control() && *c != '\t')?;
+    let (at, found) = text.char_indices().find(|(_, c)| c.is_control() && *c != '\t')?;
     let start = line.span.start + at;
     let span = Span::new(start, start + found.len_utf8());
     Some(
         Diagnostic::new(
             span,
             Code::BadCharacter,
-            format!(
-                "the control character U+{:04X} cannot stand in a rulebook",
-                found as u32
-            ),
+            format!("the control character U+{:04X} cannot stand in a rulebook", found as u32),
         )
         .help("delete it; indent with blanks or tabs and end lines with LF or CRLF"),
     )
@@ -127,15 +106,8 @@ pub fn tokens_of_line(source: &str, line: &Line, glyph_at: Option<usize>, into: 
         if rest.is_empty() || rest.starts_with("//") || into.len() > MOST_TOKENS {
             return;
         }
-        let (kind, length) = if glyph_at == Some(into.len()) {
-            glyph(rest)
-        } else {
-            token(rest)
-        };
-        into.push(Token {
-            kind,
-            span: Span::new(at, at + length),
-        });
+        let (kind, length) = if glyph_at == Some(into.len()) { glyph(rest) } else { token(rest) };
+        into.push(Token { kind, span: Span::new(at, at + length) });
         at += length;
     }
 }
@@ -159,9 +131,7 @@ pub fn is_glyph(one: char) -> bool {
 fn token(rest: &str) -> (TokenKind, usize) {
     if let Some(text) = rest.strip_prefix('"') {
         return match text.find('"') {
-            Some(end) if text[..end].chars().any(char::is_control) => {
-                (bad_control(&text[..end]), end + 2)
-            }
+            Some(end) if text[..end].chars().any(char::is_control) => (bad_control(&text[..end]), end + 2),
             Some(end) => (TokenKind::Text, end + 2),
             None => (TokenKind::Bad(Code::UnclosedText), rest.trim_end().len()),
         };
@@ -177,20 +147,14 @@ fn token(rest: &str) -> (TokenKind, usize) {
     let end = rest
         .char_indices()
         .skip(1)
-        .find(|(at, c)| {
-            matches!(c, ' ' | '\t') || SYMBOLS.contains(c) || rest[*at..].starts_with("//")
-        })
+        .find(|(at, c)| matches!(c, ' ' | '\t') || SYMBOLS.contains(c) || rest[*at..].starts_with("//"))
         .map_or(rest.len(), |(at, _)| at);
     (run(&rest[..end]), end)
 }
 
 fn bad_control(text: &str) -> TokenKind {
     // A tab is welcome in a text; every other control character has been reported with its line.
-    if text.chars().any(|c| c.is_control() && c != '\t') {
-        TokenKind::Bad(Code::BadCharacter)
-    } else {
-        TokenKind::Text
-    }
+    if text.chars().any(|c| c.is_control() && c != '\t') { TokenKind::Bad(Code::BadCharacter) } else { TokenKind::Text }
 }
 
 fn run(run: &str) -> TokenKind {
@@ -198,11 +162,7 @@ fn run(run: &str) -> TokenKind {
         TokenKind::Symbol
     } else if is_word(run) || matches!(run, "8-way" | "px/s" | "cells/s") {
         TokenKind::Word
-    } else if is_number(run)
-        || run
-            .split_once('/')
-            .is_some_and(|(a, b)| is_number(a) && is_number(b))
-    {
+    } else if is_number(run) || run.split_once('/').is_some_and(|(a, b)| is_number(a) && is_number(b)) {
         TokenKind::Number
     } else if run.chars().any(char::is_control) {
         TokenKind::Bad(Code::BadCharacter)
@@ -214,9 +174,7 @@ fn run(run: &str) -> TokenKind {
 /// Whether a text is a word `[a-z][a-z0-9-]*`.
 pub fn is_word(text: &str) -> bool {
     text.starts_with(|c: char| c.is_ascii_lowercase())
-        && text
-            .bytes()
-            .all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'-')
+        && text.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'-')
 }
 
 /// Whether a text is a number `-?[0-9]+(\.[0-9]+)?`.
@@ -231,9 +189,7 @@ pub fn is_number(text: &str) -> bool {
 
 /// How a run that is no word and no number should have been written.
 pub fn advice(run: &str) -> String {
-    let split = run
-        .find(|c: char| !c.is_ascii_digit() && c != '.')
-        .filter(|at| *at > 0);
+    let split = run.find(|c: char| !c.is_ascii_digit() && c != '.').filter(|at| *at > 0);
     let lower = run.to_lowercase();
     if let Some(at) = split {
         let (number, unit) = run.split_at(at);

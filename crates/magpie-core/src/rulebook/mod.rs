@@ -16,10 +16,10 @@ pub use diagnostic::{Code, Diagnostic, LineIndex, Place as SourcePlace, Severity
 pub use format::format;
 pub use lexer::{Token, TokenKind, is_glyph};
 pub use model::{
-    Act, Area, Colour, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Expect,
-    Glide, HeadingWord, InputRule, Invariant, Kind, KindId, KindSet, Map, MapCells, Match, Meeting,
-    Met, Off, Outcome, Pace, Pieces, Place, PlainVerb, Ratio, RuleAt, Rulebook, Scenario, Scene,
-    SetId, Shape, ShapeId, Spot, Sum, Term, Timer, TimerId, Trail, Trigger, Verb, When,
+    Act, Area, Colour, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Expect, Glide, HeadingWord,
+    InputRule, Invariant, Kind, KindId, KindSet, Map, MapCells, Match, Meeting, Met, Off, Outcome, Pace, Pieces, Place,
+    PlainVerb, Ratio, RuleAt, Rulebook, Scenario, Scene, SetId, Shape, ShapeId, Spot, Sum, Term, Timer, TimerId, Trail,
+    Trigger, Verb, When,
 };
 pub use parser::RESERVED;
 pub use syntax::{GlideEnd, Key, Setting, SpeedUnit};
@@ -49,24 +49,15 @@ pub struct Reading {
 impl Reading {
     /// Whether there is any error.
     pub fn has_errors(&self) -> bool {
-        self.diagnostics
-            .iter()
-            .any(|found| found.code.severity() == Severity::Error)
+        self.diagnostics.iter().any(|found| found.code.severity() == Severity::Error)
     }
 }
 
 /// Reads a rulebook. `loader` gives the files its maps come from.
 pub fn read(bytes: &[u8], loader: Loader) -> Reading {
-    let alone = |diagnostic| Reading {
-        source: String::new(),
-        diagnostics: vec![diagnostic],
-        rulebook: None,
-    };
+    let alone = |diagnostic| Reading { source: String::new(), diagnostics: vec![diagnostic], rulebook: None };
     if bytes.len() > LARGEST_FILE {
-        let message = format!(
-            "the file holds {} bytes; a rulebook may hold 16 MiB",
-            bytes.len()
-        );
+        let message = format!("the file holds {} bytes; a rulebook may hold 16 MiB", bytes.len());
         return alone(Diagnostic::new(Span::default(), Code::OutOfRange, message));
     }
     match std::str::from_utf8(bytes) {
@@ -92,12 +83,6 @@ pub fn read_text(source: &str, loader: Loader) -> Reading {
     let parsed = parser::parse(source, &layout, &mut diagnostics);
     let rulebook = checker::check(source, &parsed, loader, &mut diagnostics);
     diagnostic::in_order(&mut diagnostics);
-    let errors = diagnostics
-        .iter()
-        .any(|found| found.code.severity() == Severity::Error);
-    Reading {
-        source: source.into(),
-        diagnostics,
-        rulebook: rulebook.filter(|_| !errors),
-    }
+    let errors = diagnostics.iter().any(|found| found.code.severity() == Severity::Error);
+    Reading { source: source.into(), diagnostics, rulebook: rulebook.filter(|_| !errors) }
 }

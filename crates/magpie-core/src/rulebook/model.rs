@@ -69,18 +69,13 @@ impl KindSet {
             }
             bits[word] |= 1 << (kind.0 % 64);
         }
-        Self {
-            name: name.into(),
-            bits,
-        }
+        Self { name: name.into(), bits }
     }
 
     /// Whether a kind belongs to the set.
     #[inline]
     pub fn contains(&self, kind: KindId) -> bool {
-        self.bits
-            .get(usize::from(kind.0 / 64))
-            .is_some_and(|word| word >> (kind.0 % 64) & 1 == 1)
+        self.bits.get(usize::from(kind.0 / 64)).is_some_and(|word| word >> (kind.0 % 64) & 1 == 1)
     }
 
     /// The kinds of the set, in the order of the file.
@@ -142,9 +137,7 @@ impl Map {
         match &self.cells {
             MapCells::Legend { cells, entries } => {
                 let at = line as usize * self.extent.columns as usize + column as usize;
-                cells
-                    .get(at)
-                    .is_none_or(|entry| entries[usize::from(*entry)].is_none())
+                cells.get(at).is_none_or(|entry| entries[usize::from(*entry)].is_none())
             }
             MapCells::Filled { .. } => false,
         }
@@ -169,20 +162,14 @@ impl Ratio {
                 return None;
             }
             let above: i128 = format!("{whole}{part}").parse().ok()?;
-            Some(Self {
-                above,
-                below: 10_i128.pow(part.len() as u32),
-            })
+            Some(Self { above, below: 10_i128.pow(part.len() as u32) })
         };
         let Some((above, below)) = number.text.split_once('/') else {
             return plain(&number.text);
         };
         let (a, b) = (plain(above)?, plain(below)?);
         let sign = if b.above < 0 { -1 } else { 1 };
-        (b.above != 0).then_some(Self {
-            above: sign * a.above * b.below,
-            below: sign * a.below * b.above,
-        })
+        (b.above != 0).then_some(Self { above: sign * a.above * b.below, below: sign * a.below * b.above })
     }
 }
 
@@ -253,11 +240,7 @@ impl Area {
                     LineAt::First => Some(0),
                     LineAt::Last => None,
                 };
-                if *row {
-                    Self::Row(number)
-                } else {
-                    Self::Column(number)
-                }
+                if *row { Self::Row(number) } else { Self::Column(number) }
             }
         }
     }
@@ -288,11 +271,7 @@ pub struct Sum(pub Vec<(bool, Term)>);
 pub enum Term {
     Int(i64),
     Counter(CounterRead),
-    Count {
-        who: SetId,
-        on: Option<(bool, SetId)>,
-        within: CountIn,
-    },
+    Count { who: SetId, on: Option<(bool, SetId)>, within: CountIn },
     Matches,
     Matched,
 }
@@ -568,25 +547,10 @@ pub struct Off {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum Match {
-    Full {
-        row: bool,
-        of: SetId,
-        ignoring: Option<SetId>,
-    },
-    Run {
-        length: u32,
-        of: SetId,
-        rows: bool,
-        columns: bool,
-    },
-    Patch {
-        length: u32,
-        of: SetId,
-    },
-    On {
-        who: SetId,
-        on: Option<SetId>,
-    },
+    Full { row: bool, of: SetId, ignoring: Option<SetId> },
+    Run { length: u32, of: SetId, rows: bool, columns: bool },
+    Patch { length: u32, of: SetId },
+    On { who: SetId, on: Option<SetId> },
 }
 
 /// A `when` rule.
@@ -838,18 +802,12 @@ impl Rulebook {
     #[inline]
     pub fn set(&self, id: SetId) -> &KindSet {
         // A name that could not be resolved stands for nobody while the rest is checked.
-        static NOBODY: KindSet = KindSet {
-            name: String::new(),
-            bits: Vec::new(),
-        };
+        static NOBODY: KindSet = KindSet { name: String::new(), bits: Vec::new() };
         self.sets.get(id.0 as usize).unwrap_or(&NOBODY)
     }
 
     /// The kind of a name.
     pub fn kind_of_name(&self, name: &str) -> Option<KindId> {
-        self.kinds
-            .iter()
-            .position(|kind| kind.name == name)
-            .map(|at| KindId(at as u16))
+        self.kinds.iter().position(|kind| kind.name == name).map(|at| KindId(at as u16))
     }
 }

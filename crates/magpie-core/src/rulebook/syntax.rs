@@ -83,89 +83,33 @@ pub struct Section {
 #[allow(missing_docs)]
 pub enum SectionNode {
     Game(Name),
-    Board {
-        columns: Num,
-        rows: Num,
-    },
+    Board { columns: Num, rows: Num },
     Cell(Size),
     Gap(Size),
-    Origin {
-        centre: bool,
-        at: Point,
-    },
+    Origin { centre: bool, at: Point },
     Hotspot(Point),
-    Y {
-        up: bool,
-    },
-    Rows {
-        bottom: bool,
-    },
-    Index {
-        column_major: bool,
-        first: Option<Num>,
-    },
-    Corners {
-        closed: bool,
-    },
-    Number {
-        value: Num,
-        kinds: Vec<Name>,
-    },
+    Y { up: bool },
+    Rows { bottom: bool },
+    Index { column_major: bool, first: Option<Num> },
+    Corners { closed: bool },
+    Number { value: Num, kinds: Vec<Name> },
     View(Vec<ViewLine>),
     Layers(Vec<Name>),
     Kinds(Vec<KindLine>),
-    Group {
-        name: Name,
-        members: Vec<Name>,
-    },
-    Glyph {
-        glyph: Name,
-        kinds: Vec<Name>,
-    },
+    Group { name: Name, members: Vec<Name> },
+    Glyph { glyph: Name, kinds: Vec<Name> },
     Ground(Name),
-    Map {
-        title: Name,
-        body: MapBody,
-    },
-    Shapes {
-        of: Who,
-        shapes: Vec<(Name, Drawing)>,
-    },
-    Counter {
-        name: Name,
-        value: Option<Num>,
-    },
-    Timer {
-        name: Name,
-        ms: Num,
-    },
+    Map { title: Name, body: MapBody },
+    Shapes { of: Who, shapes: Vec<(Name, Drawing)> },
+    Counter { name: Name, value: Option<Num> },
+    Timer { name: Name, ms: Num },
     Seed(Num),
-    Trail {
-        head: Name,
-        leaves: Name,
-        long: Num,
-        tail_last: bool,
-    },
-    Glide {
-        who: Who,
-        heading: Heading,
-        speed: Num,
-        unit: SpeedUnit,
-        end: GlideEnd,
-    },
-    Control {
-        who: Who,
-        with: ControlWith,
-    },
-    Pace {
-        who: Option<Name>,
-        settings: Vec<(Span, Setting)>,
-    },
+    Trail { head: Name, leaves: Name, long: Num, tail_last: bool },
+    Glide { who: Who, heading: Heading, speed: Num, unit: SpeedUnit, end: GlideEnd },
+    Control { who: Who, with: ControlWith },
+    Pace { who: Option<Name>, settings: Vec<(Span, Setting)> },
     Rules(Vec<Rule>),
-    Scenario {
-        title: Name,
-        scenes: Vec<Scene>,
-    },
+    Scenario { title: Name, scenes: Vec<Scene> },
 }
 
 /// A line of a view.
@@ -302,43 +246,13 @@ pub struct Rule {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum RuleNode {
-    Into {
-        who: Who,
-        what: What,
-        guard: Option<Cond>,
-        verb: Verb,
-        effects: Vec<Act>,
-    },
-    Off {
-        who: Who,
-        other: Who,
-        guard: Option<Cond>,
-        effects: Vec<Act>,
-    },
-    When {
-        what: Match,
-        guard: Option<Cond>,
-        effects: Vec<Act>,
-    },
-    Each {
-        timer: Name,
-        guard: Option<Cond>,
-        actions: Actions,
-    },
-    On {
-        event: Event,
-        guard: Option<Cond>,
-        actions: Actions,
-    },
-    Outcome {
-        win: bool,
-        cond: Cond,
-        effects: Vec<Act>,
-    },
-    Invariant {
-        always: bool,
-        cond: Cond,
-    },
+    Into { who: Who, what: What, guard: Option<Cond>, verb: Verb, effects: Vec<Act> },
+    Off { who: Who, other: Who, guard: Option<Cond>, effects: Vec<Act> },
+    When { what: Match, guard: Option<Cond>, effects: Vec<Act> },
+    Each { timer: Name, guard: Option<Cond>, actions: Actions },
+    On { event: Event, guard: Option<Cond>, actions: Actions },
+    Outcome { win: bool, cond: Cond, effects: Vec<Act> },
+    Invariant { always: bool, cond: Cond },
 }
 
 /// Lists of actions, each the `else` of the one before.
@@ -358,25 +272,10 @@ pub enum Event {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum Match {
-    Full {
-        row: bool,
-        of: Who,
-        ignoring: Option<Who>,
-    },
-    Run {
-        length: Num,
-        of: Who,
-        rows: bool,
-        columns: bool,
-    },
-    Patch {
-        length: Num,
-        of: Who,
-    },
-    On {
-        who: Who,
-        on: Option<On>,
-    },
+    Full { row: bool, of: Who, ignoring: Option<Who> },
+    Run { length: Num, of: Who, rows: bool, columns: bool },
+    Patch { length: Num, of: Who },
+    On { who: Who, on: Option<On> },
 }
 
 /// A meeting's verb and its place.
@@ -392,10 +291,7 @@ pub struct Verb {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum VerbNode {
-    Shove {
-        up_to: Option<Num>,
-        otherwise: Option<Box<Verb>>,
-    },
+    Shove { up_to: Option<Num>, otherwise: Option<Box<Verb>> },
     Stop,
     Pass,
     Swap,
@@ -433,11 +329,7 @@ pub enum ActNode {
     Grow(Num),
     Fall(Who, Heading),
     Refill(Who, Heading),
-    Quicken {
-        timer: Name,
-        by: Num,
-        least: Option<Num>,
-    },
+    Quicken { timer: Name, by: Num, least: Option<Num> },
     Signal(String),
     Win,
     Lose,
@@ -450,22 +342,10 @@ pub enum ActNode {
     Leap(Pieces, Num, Num),
     Drop(Pieces, HeadingWord),
     Walk(Pieces, Spot),
-    Swap {
-        one: Spot,
-        other: Spot,
-        if_run: bool,
-    },
-    Flood {
-        from: Spot,
-        into: Name,
-        eight: bool,
-    },
+    Swap { one: Spot, other: Spot, if_run: bool },
+    Flood { from: Spot, into: Name, eight: bool },
     Choose(Option<Spot>),
-    Rotate {
-        pieces: Pieces,
-        clockwise: bool,
-        tries: Vec<(Num, Num)>,
-    },
+    Rotate { pieces: Pieces, clockwise: bool, tries: Vec<(Num, Num)> },
     LockActive,
 }
 
@@ -500,11 +380,7 @@ pub struct Pieces {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum PiecesNode {
-    Who {
-        every: bool,
-        who: Who,
-        on: Option<On>,
-    },
+    Who { every: bool, who: Who, on: Option<On> },
     Active,
     Tapped,
     Dragged,
@@ -629,12 +505,7 @@ pub struct Sum(pub Vec<(bool, Term)>);
 pub enum Term {
     Int(Num),
     Counter(Name),
-    Count {
-        who: Who,
-        on: Option<On>,
-        off: Option<Who>,
-        within: Option<Within>,
-    },
+    Count { who: Who, on: Option<On>, off: Option<Who>, within: Option<Within> },
     Matches(Span),
     Matched(Span),
 }

@@ -15,11 +15,7 @@ fn reading(source: &str) -> Reading {
 fn found(source: &str) -> Vec<String> {
     let reading = reading(source);
     let words = |found: &super::Diagnostic| {
-        format!(
-            "{} {}",
-            found.code.word(),
-            &reading.source[found.span.start..found.span.end]
-        )
+        format!("{} {}", found.code.word(), &reading.source[found.span.start..found.span.end])
     };
     reading.diagnostics.iter().map(words).collect()
 }
@@ -61,189 +57,87 @@ const MISTAKES: &[(&str, &str)] = &[
     ("bad-glyph", "@kinds\n  cog «cc» body\n"),
     ("bad-glyph", "@kinds\n  cog «_» body\n"),
     ("bad-glyph", "@kinds\n  cog «漢» body\n"),
-    (
-        "indentation",
-        "@rules\n    man into box: shove\n  «box» into box: stop\n",
-    ),
-    (
-        "indentation",
-        "  «game» \"G\"\ncell 10 px\nkinds\n  a A body\nmap \"M\"\n  A\n",
-    ),
+    ("indentation", "@rules\n    man into box: shove\n  «box» into box: stop\n"),
+    ("indentation", "  «game» \"G\"\ncell 10 px\nkinds\n  a A body\nmap \"M\"\n  A\n"),
     ("reserved-word", "@counter «count» = 4\n"),
     ("reserved-word", "@kinds\n  «edge» e body\n"),
-    (
-        "game-first",
-        "«cell» 10 px\ngame \"Late\"\nkinds\n  a A body\nmap \"M\"\n  A\n",
-    ),
-    (
-        "game-first missing-section missing-section missing-section",
-        "«»«»«»«»",
-    ),
-    (
-        "missing-section",
-        "«game» \"Yard\"\nkinds\n  a A body\nmap \"M\"\n  A\n",
-    ),
+    ("game-first", "«cell» 10 px\ngame \"Late\"\nkinds\n  a A body\nmap \"M\"\n  A\n"),
+    ("game-first missing-section missing-section missing-section", "«»«»«»«»"),
+    ("missing-section", "«game» \"Yard\"\nkinds\n  a A body\nmap \"M\"\n  A\n"),
     ("missing-section", "@«view»\n  fit integer\n"),
     ("repeated-section", "@«cell» 20 px\n"),
-    (
-        "repeated-section",
-        "@view\n  window 40 x 20 px\n  «window» 40 px\n",
-    ),
-    (
-        "repeated-section",
-        "@pace\n  timed 4 ms\n«pace»\n  instant\n",
-    ),
+    ("repeated-section", "@view\n  window 40 x 20 px\n  «window» 40 px\n"),
+    ("repeated-section", "@pace\n  timed 4 ms\n«pace»\n  instant\n"),
     ("repeated-section", "@pace\n  timed 4 ms, «instant»\n"),
-    (
-        "repeated-section",
-        "@kinds\n  cat k body, facing east, «facing» west\nmap \"Two\"\n  k\n",
-    ),
+    ("repeated-section", "@kinds\n  cat k body, facing east, «facing» west\nmap \"Two\"\n  k\n"),
     ("repeated-name", "@kinds\n  «box» b body\n"),
     ("repeated-name", "@map «\"One\"»\n  M\n"),
-    (
-        "repeated-name",
-        "@counter sum\ncounter «sum»\nrules\n  on start: add 1 to sum\n",
-    ),
+    ("repeated-name", "@counter sum\ncounter «sum»\nrules\n  on start: add 1 to sum\n"),
     ("repeated-name", "@timer «turn» 4 ms\n"),
     ("repeated-name", "@number 3 = box\nnumber «3» = wall\n"),
-    (
-        "repeated-glyph",
-        "@kinds\n  cat «#» floor\nmap \"Two\" 2 x 2 of cat\n",
-    ),
+    ("repeated-glyph", "@kinds\n  cat «#» floor\nmap \"Two\" 2 x 2 of cat\n"),
     ("repeated-glyph", "@glyph «M» = man, rope\n"),
     ("unknown-name", "@rules\n  man into «bxo»: shove\n"),
     ("unknown-name", "@rules\n  win when «sum» > 1\n"),
     ("unknown-name", "@kinds\n  cat k «bodi»\nmap \"Two\"\n  k\n"),
-    (
-        "unknown-name",
-        "@kinds\n  cat k body «tael»\nmap \"Two\"\n  k\n",
-    ),
-    (
-        "unknown-name",
-        "@scenario \"S\"\n  map «\"Oen\"»\n  expect unfinished\n",
-    ),
-    (
-        "unknown-name unknown-name",
-        "@rules\n  «mna» into «bxo»: shove\n",
-    ),
-    (
-        "wrong-name",
-        "@rules\n  on start: place «goods» at random empty\n",
-    ),
+    ("unknown-name", "@kinds\n  cat k body «tael»\nmap \"Two\"\n  k\n"),
+    ("unknown-name", "@scenario \"S\"\n  map «\"Oen\"»\n  expect unfinished\n"),
+    ("unknown-name unknown-name", "@rules\n  «mna» into «bxo»: shove\n"),
+    ("wrong-name", "@rules\n  on start: place «goods» at random empty\n"),
     ("wrong-name", "@rules\n  on start: set «turns» to 4\n"),
-    (
-        "wrong-name wrong-name",
-        "@group one = «two»\ngroup two = «one»\n",
-    ),
+    ("wrong-name wrong-name", "@group one = «two»\ngroup two = «one»\n"),
     ("unknown-glyph", "@map \"Two\"\n  M«?»?.\n"),
     ("drawing-missing", "@map \"Two\"«»\n"),
     ("drawing-missing", "@scenario \"S\"\n  expect«»\n"),
-    (
-        "bad-colour",
-        "@kinds\n  cat k body «\"#12345\"»\nmap \"Two\"\n  k\n",
-    ),
-    (
-        "cell-size",
-        "game \"G\"\ncell «0» px\nkinds\n  a A body\nmap \"M\"\n  A\n",
-    ),
+    ("bad-colour", "@kinds\n  cat k body «\"#12345\"»\nmap \"Two\"\n  k\n"),
+    ("cell-size", "game \"G\"\ncell «0» px\nkinds\n  a A body\nmap \"M\"\n  A\n"),
     ("negative-gap", "@gap 2 x «-1» px\n"),
     ("out-of-range", "@seed «18446744073709551616»\n"),
     ("out-of-range", "@hotspot 0, «2000000000» px\n"),
     ("out-of-range", "@gap «1/0» px\n"),
     ("out-of-range", "@map \"Two\" «0» x 4 of box\n"),
-    (
-        "out-of-range",
-        "@map \"Two\" 4 x 4 of box, «100» % of wall\n",
-    ),
+    ("out-of-range", "@map \"Two\" 4 x 4 of box, «100» % of wall\n"),
     ("out-of-range", "@rules\n  man into box: shove up to «0»\n"),
     ("map-too-large", "@map \"Two\" «2049» x 2048 of box\n"),
     ("layer-clash", "@ground «rope»\n"),
     ("layer-clash", "@glyph & = man, «box»\n"),
     ("layer-clash", "@rules\n  when man on rope: become «rope»\n"),
-    (
-        "layer-clash",
-        "@rules\n  on key act: turn box into «plank»\n",
-    ),
+    ("layer-clash", "@rules\n  on key act: turn box into «plank»\n"),
     ("pass-same-layer", "@rules\n  man into goods: «pass»\n"),
     ("pass-same-layer", "@rules\n  man into rope: «swap»\n"),
-    (
-        "pass-same-layer",
-        "@rules\n  man into box: shove else «pass»\n",
-    ),
+    ("pass-same-layer", "@rules\n  man into box: shove else «pass»\n"),
     ("verb-not-here", "@rules\n  man into edge: «take»\n"),
     ("verb-not-here", "@rules\n  man into void: «wrap»\n"),
     ("verb-not-here", "@rules\n  man into box: «wrap»\n"),
-    (
-        "misplaced-word",
-        "@rules\n  on key act: place box at «tapped»\n",
-    ),
+    ("misplaced-word", "@rules\n  on key act: place box at «tapped»\n"),
     ("misplaced-word", "@rules\n  when man on rope: «clear»\n"),
-    (
-        "misplaced-word",
-        "@rules\n  win when count man «here» > 0\n",
-    ),
-    (
-        "misplaced-word",
-        "@rules\n  when row full of box: «drop» above\n",
-    ),
-    (
-        "misplaced-word",
-        "@rules\n  on key act if «heading» east: step man east\n",
-    ),
-    (
-        "not-in-match",
-        "@rules\n  man into rope: take, remove «box»\n",
-    ),
-    (
-        "rows-do-not-fit",
-        "@scenario \"S\"\n  expect\n    «M.c»\n    ...\n",
-    ),
+    ("misplaced-word", "@rules\n  win when count man «here» > 0\n"),
+    ("misplaced-word", "@rules\n  when row full of box: «drop» above\n"),
+    ("misplaced-word", "@rules\n  on key act if «heading» east: step man east\n"),
+    ("not-in-match", "@rules\n  man into rope: take, remove «box»\n"),
+    ("rows-do-not-fit", "@scenario \"S\"\n  expect\n    «M.c»\n    ...\n"),
     ("shape-not-connected", "@shapes of box\n  «pair»\n    X.X\n"),
     ("map-file", "@map \"Two\" from «\"none.csv\"»\n"),
-    (
-        "unreachable-clause",
-        "@rules\n  man into goods: shove\n  «man» into box: take\n",
-    ),
+    ("unreachable-clause", "@rules\n  man into goods: shove\n  «man» into box: take\n"),
     ("kind-never-made", "@kinds\n  «ghost» g body\n"),
     ("never-lands", "@pace\n  per-frame «3» px, test equal\n"),
     ("ragged-window", "@view\n  window «44» x 20 px\n"),
-    (
-        "feeds-itself",
-        "@rules\n  «when» man on rope: add 1 to sum\n",
-    ),
-    (
-        "counter-never-set",
-        "@counter sum\nrules\n  win when «sum» > 1\n",
-    ),
-    (
-        "never-together",
-        "@rules\n  win when count man «on» box > 0\n",
-    ),
-    (
-        "ragged-drawing",
-        "@board 4 x 2\nmap \"Two\"\n  «M..»\n  ...\n",
-    ),
+    ("feeds-itself", "@rules\n  «when» man on rope: add 1 to sum\n"),
+    ("counter-never-set", "@counter sum\nrules\n  win when «sum» > 1\n"),
+    ("never-together", "@rules\n  win when count man «on» box > 0\n"),
+    ("ragged-drawing", "@board 4 x 2\nmap \"Two\"\n  «M..»\n  ...\n"),
     ("never-reached", "@map \"Two\"\n  M#«.»\n"),
 ];
 
 fn deep_rule() -> String {
-    format!(
-        "  win when {}«(»count man > 0{}",
-        "(".repeat(64),
-        ")".repeat(65)
-    )
+    format!("  win when {}«(»count man > 0{}", "(".repeat(64), ")".repeat(65))
 }
 
 #[test]
 fn every_mistake_is_told_at_its_words() {
     let deep = format!("@rules\n{}\n", deep_rule());
-    let table = MISTAKES
-        .iter()
-        .copied()
-        .chain([("too-deep", deep.as_str())]);
-    let wrong: Vec<String> = table
-        .filter_map(|(codes, source)| mismatch(codes, &source.replace('@', HEAD)))
-        .collect();
+    let table = MISTAKES.iter().copied().chain([("too-deep", deep.as_str())]);
+    let wrong: Vec<String> = table.filter_map(|(codes, source)| mismatch(codes, &source.replace('@', HEAD))).collect();
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
@@ -264,22 +158,12 @@ fn files_full_of_mistakes_are_told_whole() {
 /// What is found in a source with marked words that is not the codes expected there.
 fn mismatch(codes: &str, source: &str) -> Option<String> {
     let (source, marks) = marked(source);
-    let expected: Vec<(String, usize)> = codes
-        .split(' ')
-        .zip(&marks)
-        .map(|(code, (at, words))| (format!("{code} {words}"), *at))
-        .collect();
+    let expected: Vec<(String, usize)> =
+        codes.split(' ').zip(&marks).map(|(code, (at, words))| (format!("{code} {words}"), *at)).collect();
     let reading = reading(&source);
-    let starts: Vec<usize> = reading
-        .diagnostics
-        .iter()
-        .map(|found| found.span.start)
-        .collect();
+    let starts: Vec<usize> = reading.diagnostics.iter().map(|found| found.span.start).collect();
     let got: Vec<(String, usize)> = found(&source).into_iter().zip(starts).collect();
-    let errors = reading
-        .diagnostics
-        .iter()
-        .any(|found| found.code.severity() == Severity::Error);
+    let errors = reading.diagnostics.iter().any(|found| found.code.severity() == Severity::Error);
     assert_eq!(reading.rulebook.is_none(), errors, "in\n{source}");
     (got != expected).then(|| format!("{got:?} for {expected:?} in\n{source}"))
 }
@@ -295,10 +179,7 @@ fn guesses_name_what_was_meant() {
         ("@rules\n  man into bxo: shove\n", "did you mean `box`?"),
         ("@rules\n  man into box: shov\n", "did you mean `shove`?"),
         ("@rulse\n", "did you mean `rules`?"),
-        (
-            "@kinds\n  cat k bdy\nmap \"Two\"\n  k\n",
-            "did you mean `body`?",
-        ),
+        ("@kinds\n  cat k bdy\nmap \"Two\"\n  k\n", "did you mean `body`?"),
         ("@gap 4px\n", "write `4 px`"),
         ("@gap 4x5 px\n", "write `4 x 5`"),
         ("@gap 1e3 px\n", "write `1000`"),
@@ -316,10 +197,7 @@ fn guesses_name_what_was_meant() {
 fn ten_mistakes_in_one_file_are_all_told() {
     let source = "game \"Ten\"\ncell 0 px\ngap -1 px\nkinds\n  man M bodi\n  wall # body \"red\"\n  box cc body\nmap \"One\"\n  M#?\n\
                   map \"One\"\n  M#\nrules\n  man into wlal: stop\n  man into edge: take\n  when man on box: clear\n  box into hole: stop\n  win when x\n";
-    let codes: Vec<String> = found(source)
-        .iter()
-        .map(|line| line.split(' ').next().unwrap().to_owned())
-        .collect();
+    let codes: Vec<String> = found(source).iter().map(|line| line.split(' ').next().unwrap().to_owned()).collect();
     let expected = [
         "cell-size",
         "negative-gap",
@@ -333,15 +211,13 @@ fn ten_mistakes_in_one_file_are_all_told() {
         "unknown-name",
         "syntax",
     ];
-    assert_eq!(
-        codes, expected,
-        "the `?` may be the glyph of `box`, which could not be read"
-    );
+    assert_eq!(codes, expected, "the `?` may be the glyph of `box`, which could not be read");
 }
 
 #[test]
 fn a_section_that_is_not_known_may_have_declared_anything() {
-    let source = "game \"G\"\ncell 10 px\nkindz\n  man M body\nmap \"One\"\n  M\nrules\n  man into box: stop\n  man into: x\n";
+    let source =
+        "game \"G\"\ncell 10 px\nkindz\n  man M body\nmap \"One\"\n  M\nrules\n  man into box: stop\n  man into: x\n";
     assert_eq!(found(source), ["syntax kindz", "syntax :"]);
 }
 
@@ -350,20 +226,13 @@ fn places_count_characters_and_skip_a_byte_order_mark() {
     let source = "\u{feff}game \"Yärd\" x\r\n";
     let reading = reading(source);
     let index = LineIndex::new(&reading.source);
-    let wrong = reading
-        .diagnostics
-        .iter()
-        .find(|found| found.code.word() == "syntax")
-        .unwrap();
+    let wrong = reading.diagnostics.iter().find(|found| found.code.word() == "syntax").unwrap();
     let place = index.place(&reading.source, wrong.span.start);
     assert_eq!((place.line, place.column), (1, 13));
     let bytes = read(b"game \"a\"\n  \xff", &no_files);
     assert_eq!(bytes.diagnostics.len(), 1);
     let place = LineIndex::new(&bytes.source).place(&bytes.source, bytes.diagnostics[0].span.start);
-    assert_eq!(
-        (bytes.diagnostics[0].code.word(), place.line, place.column),
-        ("not-utf8", 2, 3)
-    );
+    assert_eq!((bytes.diagnostics[0].code.word(), place.line, place.column), ("not-utf8", 2, 3));
 }
 
 #[test]
@@ -374,14 +243,8 @@ fn drawings_keep_void_between_and_skip_comments_at_the_edge() {
     assert_eq!((map.extent.columns, map.extent.rows), (5, 4));
     let void: Vec<bool> = (0..5).map(|column| map.is_void(column, 0)).collect();
     assert_eq!(void, [true, true, false, true, true]);
-    assert!(
-        (0..5).all(|column| map.is_void(column, 1)),
-        "a blank line between rows is void"
-    );
-    assert!(
-        !map.is_void(0, 2) && map.is_void(2, 2),
-        "`// //` is a row of slashes"
-    );
+    assert!((0..5).all(|column| map.is_void(column, 1)), "a blank line between rows is void");
+    assert!(!map.is_void(0, 2) && map.is_void(2, 2), "`// //` is a row of slashes");
 }
 
 #[test]
@@ -396,35 +259,18 @@ fn maps_come_from_files_with_any_delimiter() {
     let reading = read(source.as_bytes(), &files);
     assert_eq!(reading.diagnostics, []);
     let book = reading.rulebook.unwrap();
-    let extents: Vec<(u32, u32)> = book
-        .maps
-        .iter()
-        .map(|map| (map.extent.columns, map.extent.rows))
-        .collect();
+    let extents: Vec<(u32, u32)> = book.maps.iter().map(|map| (map.extent.columns, map.extent.rows)).collect();
     assert_eq!(extents, [(3, 2), (2, 2)]);
-    assert!(
-        book.maps[0].is_void(2, 0) && book.maps[0].is_void(1, 1) && !book.maps[0].is_void(2, 1)
-    );
+    assert!(book.maps[0].is_void(2, 0) && book.maps[0].is_void(1, 1) && !book.maps[0].is_void(2, 1));
 }
 
 /// A rulebook that uses everything, and the examples of the language reference.
 fn valid() -> Vec<(String, String)> {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/valid");
-    let mut files: Vec<_> = std::fs::read_dir(folder)
-        .unwrap()
-        .map(|entry| entry.unwrap().path())
-        .collect();
+    let mut files: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
     files.sort();
     assert!(files.len() >= 4);
-    files
-        .iter()
-        .map(|path| {
-            (
-                path.display().to_string(),
-                std::fs::read_to_string(path).unwrap(),
-            )
-        })
-        .collect()
+    files.iter().map(|path| (path.display().to_string(), std::fs::read_to_string(path).unwrap())).collect()
 }
 
 #[test]
@@ -433,25 +279,14 @@ fn valid_rulebooks_have_no_mistake_and_one_layout() {
         let first = reading(&source);
         assert!(!first.has_errors(), "{path}: {:?}", first.diagnostics);
         let laid_out = format(&source).unwrap();
-        assert_eq!(
-            format(&laid_out).as_deref(),
-            Some(laid_out.as_str()),
-            "{path}: twice is once"
-        );
+        assert_eq!(format(&laid_out).as_deref(), Some(laid_out.as_str()), "{path}: twice is once");
         let second = reading(&laid_out);
         let meaning = |reading: &Reading| {
             let book = reading.rulebook.as_ref().unwrap();
             // Places differ; everything else is the same.
             let text = format!("{book:?}");
             let plain = without_places(&text);
-            (
-                plain,
-                reading
-                    .diagnostics
-                    .iter()
-                    .map(|found| found.code)
-                    .collect::<Vec<_>>(),
-            )
+            (plain, reading.diagnostics.iter().map(|found| found.code).collect::<Vec<_>>())
         };
         assert_eq!(meaning(&first), meaning(&second), "{path}");
     }
@@ -478,11 +313,7 @@ fn fmt_keeps_comments_and_cuts_drawings() {
     let source = "\u{feff}game   \"G\"   // title\r\n\r\n\r\n\r\n// free\r\ncell 10   x 4 px\r\nkinds\r\n\tman   M   body   amber , facing east\r\n\t// inside\r\n\ta-long-name # body\r\nmap \"M\"\r\n        M#\r\n         #\r\nrules\r\n      man into a-long-name :shove ,\r\n            add 1 to sum\r\n      win when ( sum>3 )and sum < 9\r\n";
     let expected = "game \"G\"  // title\n\n// free\ncell 10 x 4 px\nkinds\n  man         M body amber, facing east\n  // inside\n  a-long-name # body\nmap \"M\"\n  M#\n   #\nrules\n  man into a-long-name: shove,\n    add 1 to sum\n  win when (sum > 3) and sum < 9\n";
     assert_eq!(format(source).as_deref(), Some(expected));
-    assert_eq!(
-        format("game \"G\"\ncell 10px\n"),
-        None,
-        "a file with mistakes of form is left alone"
-    );
+    assert_eq!(format("game \"G\"\ncell 10px\n"), None, "a file with mistakes of form is left alone");
 }
 
 proptest! {

@@ -123,11 +123,7 @@ pub struct Conversion {
 pub fn show(number: f64) -> String {
     let text = format!("{number:.7}");
     let text = text.trim_end_matches('0').trim_end_matches('.');
-    if text == "-0" {
-        "0".into()
-    } else {
-        text.into()
-    }
+    if text == "-0" { "0".into() } else { text.into() }
 }
 
 /// Reads `px:X,Y`, `win:X,Y`, `cell:C,R` or `index:I`.
@@ -147,10 +143,7 @@ pub fn parse_position(text: &str) -> Result<Position, PositionError> {
         }
         "cell" => {
             let (column, row) = pair()?;
-            Ok(Position::Cell(Cell::new(
-                whole(text, column)?,
-                whole(text, row)?,
-            )))
+            Ok(Position::Cell(Cell::new(whole(text, column)?, whole(text, row)?)))
         }
         "index" => Ok(Position::Index(whole(text, rest)?)),
         _ => Err(form()),
@@ -160,27 +153,18 @@ pub fn parse_position(text: &str) -> Result<Position, PositionError> {
 fn is_decimal(text: &str) -> bool {
     let digits = text.strip_prefix('-').unwrap_or(text);
     let (before, after) = digits.split_once('.').unwrap_or((digits, "0"));
-    [before, after]
-        .iter()
-        .all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
+    [before, after].iter().all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
 }
 
 fn pixels(position: &str, number: &str) -> Result<f64, PositionError> {
-    let wrong = || PositionError::Number {
-        number: number.into(),
-        position: position.into(),
-        wanted: "number of pixels",
-    };
+    let wrong =
+        || PositionError::Number { number: number.into(), position: position.into(), wanted: "number of pixels" };
     if !is_decimal(number) {
         return Err(wrong());
     }
     let value: f64 = number.parse().map_err(|_| wrong())?;
     if value.abs() > PIXELS {
-        return Err(PositionError::Limit {
-            number: number.into(),
-            position: position.into(),
-            limit: "1e9 px",
-        });
+        return Err(PositionError::Limit { number: number.into(), position: position.into(), limit: "1e9 px" });
     }
     Ok(value)
 }
@@ -188,19 +172,11 @@ fn pixels(position: &str, number: &str) -> Result<f64, PositionError> {
 fn whole(position: &str, number: &str) -> Result<i64, PositionError> {
     let digits = number.strip_prefix('-').unwrap_or(number);
     if digits.is_empty() || !digits.bytes().all(|b| b.is_ascii_digit()) {
-        return Err(PositionError::Number {
-            number: number.into(),
-            position: position.into(),
-            wanted: "whole number",
-        });
+        return Err(PositionError::Number { number: number.into(), position: position.into(), wanted: "whole number" });
     }
     match number.parse::<i64>() {
         Ok(value) if value.abs() <= CELLS => Ok(value),
-        _ => Err(PositionError::Limit {
-            number: number.into(),
-            position: position.into(),
-            limit: "1e15",
-        }),
+        _ => Err(PositionError::Limit { number: number.into(), position: position.into(), limit: "1e15" }),
     }
 }
 
@@ -214,21 +190,14 @@ pub fn convert(
     is_void: &dyn Fn(Cell) -> bool,
     input: Position,
 ) -> Result<Conversion, PositionError> {
-    let mut way = Way {
-        geometry,
-        extent,
-        view,
-        is_void,
-        steps: Vec::new(),
-    };
+    let mut way = Way { geometry, extent, view, is_void, steps: Vec::new() };
     match input {
         Position::World(world) => {
             let window = view.map(|view| view.window_point(geometry.y, world));
             Ok(way.position(input, world, hotspot, window, false))
         }
         Position::Window(point) => {
-            let view =
-                view.ok_or_else(|| PositionError::NoView(format!("win:{},{}", point.x, point.y)))?;
+            let view = view.ok_or_else(|| PositionError::NoView(format!("win:{},{}", point.x, point.y)))?;
             let design = way.window_steps(view, point);
             let world = view.world_of_design(geometry.y, design);
             Ok(way.position(input, world, (0.0, 0.0), Some(point), !view.drawn(design)))
@@ -257,69 +226,28 @@ impl Way<'_> {
         let frame = view.frame();
         let design = view.design_point(point);
         let camera = view.camera(self.geometry.y);
-        let down = if self.geometry.y == super::YAxis::Up {
-            '-'
-        } else {
-            '+'
-        };
+        let down = if self.geometry.y == super::YAxis::Up { '-' } else { '+' };
         let world = view.world_of_design(self.geometry.y, design);
         let axes = [
-            (
-                "x",
-                '+',
-                point.x,
-                frame.bar.0,
-                frame.k.0,
-                design.0,
-                camera.x,
-                world.x,
-            ),
-            (
-                "y",
-                down,
-                point.y,
-                frame.bar.1,
-                frame.k.1,
-                design.1,
-                camera.y,
-                world.y,
-            ),
+            ("x", '+', point.x, frame.bar.0, frame.k.0, design.0, camera.x, world.x),
+            ("y", down, point.y, frame.bar.1, frame.k.1, design.1, camera.y, world.y),
         ];
         for (axis, sign, p, bar, k, on_design, camera, world) in axes {
             let [p, density, px] = [p, view.density, p * view.density].map(show);
             let [bar, k, on_design, zoom] = [bar, k, on_design, view.zoom].map(show);
-            self.steps
-                .push(format!("{axis}: window px = {p} * {density} = {px}"));
-            self.steps.push(format!(
-                "{axis}: design = ({px} - {bar}) / {k} = {on_design}"
-            ));
-            self.steps.push(format!(
-                "{axis}: world = {} {sign} {on_design} / {zoom} = {}",
-                show(camera),
-                show(world)
-            ));
+            self.steps.push(format!("{axis}: window px = {p} * {density} = {px}"));
+            self.steps.push(format!("{axis}: design = ({px} - {bar}) / {k} = {on_design}"));
+            self.steps.push(format!("{axis}: world = {} {sign} {on_design} / {zoom} = {}", show(camera), show(world)));
         }
         design
     }
 
-    fn axis_steps(
-        &mut self,
-        axis: &str,
-        line: &str,
-        sign: f64,
-        p: f64,
-        hotspot: f64,
-        origin: f64,
-        found: AxisCell,
-    ) {
+    fn axis_steps(&mut self, axis: &str, line: &str, sign: f64, p: f64, hotspot: f64, origin: f64, found: AxisCell) {
         let sum = format!("{} + {} - {}", show(p), show(hotspot), show(origin));
         let sum = if sign < 0.0 { format!("-({sum})") } else { sum };
         let [t, pitch, quotient] = [found.t, found.pitch, found.t / found.pitch].map(show);
         self.steps.push(format!("{axis}: t = {sum} = {t}"));
-        self.steps.push(format!(
-            "{line} = floor({t} / {pitch}) = floor({quotient}) = {}",
-            found.cell
-        ));
+        self.steps.push(format!("{line} = floor({t} / {pitch}) = floor({quotient}) = {}", found.cell));
     }
 
     fn position(
@@ -334,15 +262,7 @@ impl Way<'_> {
         let across = self.geometry.along_x(self.extent, world.x, hotspot.0);
         let down = self.geometry.along_y(self.extent, world.y, hotspot.1);
         self.axis_steps("x", "column", 1.0, world.x, hotspot.0, origin.x, across);
-        self.axis_steps(
-            "y",
-            "row",
-            self.geometry.row_sign(),
-            world.y,
-            hotspot.1,
-            origin.y,
-            down,
-        );
+        self.axis_steps("y", "row", self.geometry.row_sign(), world.y, hotspot.1, origin.y, down);
         let cell = Cell::new(across.cell, down.cell);
         let in_gap = |gap: f64, size: f64, local: f64| gap > 0.0 && local >= size;
         let geometry = self.geometry;
@@ -357,35 +277,18 @@ impl Way<'_> {
         } else {
             self.void_or_cell(cell)
         };
-        self.answer(
-            input,
-            place,
-            cell,
-            Some((across.local, down.local)),
-            world,
-            window,
-        )
+        self.answer(input, place, cell, Some((across.local, down.local)), world, window)
     }
 
     fn cell(self, input: Position, cell: Cell) -> Conversion {
-        let place = if self.extent.contains(cell) {
-            self.void_or_cell(cell)
-        } else {
-            Where::Outside
-        };
+        let place = if self.extent.contains(cell) { self.void_or_cell(cell) } else { Where::Outside };
         let world = self.geometry.centre(self.extent, cell);
-        let window = self
-            .view
-            .map(|view| view.window_point(self.geometry.y, world));
+        let window = self.view.map(|view| view.window_point(self.geometry.y, world));
         self.answer(input, place, cell, None, world, window)
     }
 
     fn void_or_cell(&self, cell: Cell) -> Where {
-        if (self.is_void)(cell) {
-            Where::Void
-        } else {
-            Where::Cell
-        }
+        if (self.is_void)(cell) { Where::Void } else { Where::Cell }
     }
 
     fn answer(
@@ -417,10 +320,7 @@ impl Way<'_> {
             local,
             world: Some(world),
             window,
-            snap: Some(Snap {
-                cell: nearest,
-                centre: geometry.centre(extent, nearest),
-            }),
+            snap: Some(Snap { cell: nearest, centre: geometry.centre(extent, nearest) }),
             steps: self.steps,
         }
     }
@@ -431,28 +331,15 @@ impl Way<'_> {
         let Extent { columns, rows } = self.extent;
         let (column, row) = (cell.column, cell.row);
         let (c, r) = match self.geometry.order {
-            super::IndexOrder::RowMajor => (
-                format!("{place} mod {columns}"),
-                format!("floor({place} / {columns})"),
-            ),
-            super::IndexOrder::ColumnMajor => (
-                format!("floor({place} / {rows})"),
-                format!("{place} mod {rows}"),
-            ),
+            super::IndexOrder::RowMajor => (format!("{place} mod {columns}"), format!("floor({place} / {columns})")),
+            super::IndexOrder::ColumnMajor => (format!("floor({place} / {rows})"), format!("{place} mod {rows}")),
         };
-        self.steps
-            .push(format!("place = {index} - {first} = {place}"));
+        self.steps.push(format!("place = {index} - {first} = {place}"));
         self.steps.push(format!("column = {c} = {column}"));
         self.steps.push(format!("row = {r} = {row}"));
     }
 
-    fn back_steps(
-        &mut self,
-        cell: Cell,
-        index: Option<i64>,
-        corner: WorldPoint,
-        centre: WorldPoint,
-    ) {
+    fn back_steps(&mut self, cell: Cell, index: Option<i64>, corner: WorldPoint, centre: WorldPoint) {
         let Extent { columns, rows } = self.extent;
         let (column, row) = (cell.column, cell.row);
         let first = match self.geometry.first_index {
@@ -461,11 +348,7 @@ impl Way<'_> {
         };
         self.steps.push(match (index, self.geometry.order) {
             (None, _) => {
-                format!(
-                    "index: none, {column},{row} is outside columns 0..{} and rows 0..{}",
-                    columns - 1,
-                    rows - 1
-                )
+                format!("index: none, {column},{row} is outside columns 0..{} and rows 0..{}", columns - 1, rows - 1)
             }
             (Some(index), super::IndexOrder::RowMajor) => {
                 format!("index = {row} * {columns} + {column}{first} = {index}")
@@ -476,36 +359,22 @@ impl Way<'_> {
         });
         let origin = self.geometry.corner_of_first(self.extent);
         let (pitch, size) = (self.geometry.pitch(), self.geometry.size);
-        let sign = if self.geometry.row_sign() < 0.0 {
-            '-'
-        } else {
-            '+'
-        };
+        let sign = if self.geometry.row_sign() < 0.0 { '-' } else { '+' };
         let axes = [
-            (
-                "x", '+', origin.x, column, pitch.0, size.0, corner.x, centre.x,
-            ),
-            (
-                "y", sign, origin.y, row, pitch.1, size.1, corner.y, centre.y,
-            ),
+            ("x", '+', origin.x, column, pitch.0, size.0, corner.x, centre.x),
+            ("y", sign, origin.y, row, pitch.1, size.1, corner.y, centre.y),
         ];
         for (axis, sign, origin, i, pitch, size, corner, centre) in axes {
-            let [origin, pitch, size, corner, centre] =
-                [origin, pitch, size, corner, centre].map(show);
-            self.steps.push(format!(
-                "{axis}: corner = {origin} {sign} {i} * {pitch} = {corner}"
-            ));
-            self.steps.push(format!(
-                "{axis}: centre = {origin} {sign} ({i} * {pitch} + {size} / 2) = {centre}"
-            ));
+            let [origin, pitch, size, corner, centre] = [origin, pitch, size, corner, centre].map(show);
+            self.steps.push(format!("{axis}: corner = {origin} {sign} {i} * {pitch} = {corner}"));
+            self.steps.push(format!("{axis}: centre = {origin} {sign} ({i} * {pitch} + {size} / 2) = {centre}"));
         }
     }
 
     fn refused(mut self, input: Position, index: i64) -> Conversion {
         let first = self.geometry.first_index;
         let end = first as u64 + self.extent.cells();
-        self.steps
-            .push(format!("index {index} is outside {first} .. {}", end - 1));
+        self.steps.push(format!("index {index} is outside {first} .. {}", end - 1));
         Conversion {
             input,
             place: Where::Outside,

@@ -93,10 +93,7 @@ impl Extent {
 
     /// Whether a cell lies inside.
     pub const fn contains(self, cell: Cell) -> bool {
-        cell.column >= 0
-            && cell.column < self.columns as i64
-            && cell.row >= 0
-            && cell.row < self.rows as i64
+        cell.column >= 0 && cell.column < self.columns as i64 && cell.row >= 0 && cell.row < self.rows as i64
     }
 }
 
@@ -152,11 +149,7 @@ impl Geometry {
 
     /// +1 where rows count the way the y axis points, else -1.
     pub fn row_sign(&self) -> f64 {
-        if (self.y == YAxis::Down) == (self.rows == RowsFrom::Top) {
-            1.0
-        } else {
-            -1.0
-        }
+        if (self.y == YAxis::Down) == (self.rows == RowsFrom::Top) { 1.0 } else { -1.0 }
     }
 
     /// +1 where a step south is a step to the next row, else -1.
@@ -175,42 +168,24 @@ impl Geometry {
                 let pitch = self.pitch();
                 let width = f64::from(extent.columns) * pitch.0 - self.gap.0;
                 let height = f64::from(extent.rows) * pitch.1 - self.gap.1;
-                WorldPoint {
-                    x: middle.x - width / 2.0,
-                    y: middle.y - self.row_sign() * height / 2.0,
-                }
+                WorldPoint { x: middle.x - width / 2.0, y: middle.y - self.row_sign() * height / 2.0 }
             }
         }
     }
 
     /// The cell of a world position, with the hotspot given, along x.
     pub(super) fn along_x(&self, extent: Extent, x: f64, hotspot: f64) -> AxisCell {
-        along(
-            1.0,
-            x,
-            hotspot,
-            self.corner_of_first(extent).x,
-            self.pitch().0,
-        )
+        along(1.0, x, hotspot, self.corner_of_first(extent).x, self.pitch().0)
     }
 
     /// The cell of a world position, with the hotspot given, along y.
     pub(super) fn along_y(&self, extent: Extent, y: f64, hotspot: f64) -> AxisCell {
-        along(
-            self.row_sign(),
-            y,
-            hotspot,
-            self.corner_of_first(extent).y,
-            self.pitch().1,
-        )
+        along(self.row_sign(), y, hotspot, self.corner_of_first(extent).y, self.pitch().1)
     }
 
     /// The cell that owns a world position; gaps belong to the cell before them. The hotspot is not added.
     pub fn cell_at(&self, extent: Extent, point: WorldPoint) -> Cell {
-        Cell::new(
-            self.along_x(extent, point.x, 0.0).cell,
-            self.along_y(extent, point.y, 0.0).cell,
-        )
+        Cell::new(self.along_x(extent, point.x, 0.0).cell, self.along_y(extent, point.y, 0.0).cell)
     }
 
     /// The corner of a cell on the origin's side, in world pixels.
@@ -236,17 +211,8 @@ impl Geometry {
     /// The rectangle of a cell as a draw call wants it.
     pub fn cell_box(&self, extent: Extent, cell: Cell) -> CellBox {
         let corner = self.corner(extent, cell);
-        let y = if self.row_sign() > 0.0 {
-            corner.y
-        } else {
-            corner.y - self.size.1
-        };
-        CellBox {
-            x: corner.x,
-            y,
-            w: self.size.0,
-            h: self.size.1,
-        }
+        let y = if self.row_sign() > 0.0 { corner.y } else { corner.y - self.size.1 };
+        CellBox { x: corner.x, y, w: self.size.0, h: self.size.1 }
     }
 
     /// The place of a cell in the flat array, `None` off the board.
@@ -283,10 +249,5 @@ impl Geometry {
 fn along(sign: f64, p: f64, hotspot: f64, origin: f64, pitch: f64) -> AxisCell {
     let t = sign * (p + hotspot - origin);
     let cell = (t / pitch).floor();
-    AxisCell {
-        t: t + 0.0,
-        pitch,
-        cell: cell as i64,
-        local: t - cell * pitch + 0.0,
-    }
+    AxisCell { t: t + 0.0, pitch, cell: cell as i64, local: t - cell * pitch + 0.0 }
 }

@@ -51,9 +51,7 @@ impl Heading {
 
     /// The heading of a step on the screen, `None` for no step at all.
     pub fn from_screen_step(east: i64, south: i64) -> Option<Self> {
-        Self::ALL
-            .into_iter()
-            .find(|heading| heading.screen_step() == (east.signum(), south.signum()))
+        Self::ALL.into_iter().find(|heading| heading.screen_step() == (east.signum(), south.signum()))
     }
 
     /// The heading turned by so many eighths clockwise.
@@ -69,10 +67,7 @@ impl Heading {
             Heading::West,
             Heading::NorthWest,
         ];
-        let here = ROUND
-            .iter()
-            .position(|heading| *heading == self)
-            .unwrap_or(0);
+        let here = ROUND.iter().position(|heading| *heading == self).unwrap_or(0);
         ROUND[(here + eighths) % 8]
     }
 

@@ -1,15 +1,12 @@
 //! Conversions in all orientations, forth and back.
 
 use super::{
-    Cell, Extent, Fit, Geometry, IndexOrder, Origin, Position, RowsFrom, View, Where, WindowPoint,
-    WorldPoint, YAxis, convert, parse_position, show,
+    Cell, Extent, Fit, Geometry, IndexOrder, Origin, Position, RowsFrom, View, Where, WindowPoint, WorldPoint, YAxis,
+    convert, parse_position, show,
 };
 use proptest::prelude::*;
 
-const BOARD: Extent = Extent {
-    columns: 6,
-    rows: 4,
-};
+const BOARD: Extent = Extent { columns: 6, rows: 4 };
 
 fn geometry() -> impl Strategy<Value = Geometry> {
     let eighths = |range: std::ops::Range<i32>| range.prop_map(|number| f64::from(number) / 8.0);
@@ -17,41 +14,21 @@ fn geometry() -> impl Strategy<Value = Geometry> {
         (eighths(8..800), eighths(8..800)),
         (eighths(0..80), eighths(0..80)),
         (eighths(-8000..8000), eighths(-8000..8000)),
-        (
-            any::<bool>(),
-            any::<bool>(),
-            any::<bool>(),
-            any::<bool>(),
-            0i64..2,
-        ),
+        (any::<bool>(), any::<bool>(), any::<bool>(), any::<bool>(), 0i64..2),
     )
-        .prop_map(
-            |(size, gap, (x, y), (up, bottom, column_major, centred, first_index))| {
-                let point = WorldPoint { x, y };
-                Geometry {
-                    size,
-                    gap,
-                    origin: if centred {
-                        Origin::Centre(point)
-                    } else {
-                        Origin::Corner(point)
-                    },
-                    hotspot: (0.0, 0.0),
-                    y: if up { YAxis::Up } else { YAxis::Down },
-                    rows: if bottom {
-                        RowsFrom::Bottom
-                    } else {
-                        RowsFrom::Top
-                    },
-                    order: if column_major {
-                        IndexOrder::ColumnMajor
-                    } else {
-                        IndexOrder::RowMajor
-                    },
-                    first_index,
-                }
-            },
-        )
+        .prop_map(|(size, gap, (x, y), (up, bottom, column_major, centred, first_index))| {
+            let point = WorldPoint { x, y };
+            Geometry {
+                size,
+                gap,
+                origin: if centred { Origin::Centre(point) } else { Origin::Corner(point) },
+                hotspot: (0.0, 0.0),
+                y: if up { YAxis::Up } else { YAxis::Down },
+                rows: if bottom { RowsFrom::Bottom } else { RowsFrom::Top },
+                order: if column_major { IndexOrder::ColumnMajor } else { IndexOrder::RowMajor },
+                first_index,
+            }
+        })
 }
 
 fn view() -> impl Strategy<Value = View> {
@@ -59,11 +36,7 @@ fn view() -> impl Strategy<Value = View> {
         (100.0..2000.0, 100.0..2000.0),
         (50.0..1000.0, 50.0..1000.0),
         prop::sample::select(vec![Fit::Letterbox, Fit::Integer, Fit::Stretch, Fit::None]),
-        (
-            prop::sample::select(vec![1.0, 2.0, 1.5]),
-            prop::option::of((-500.0..500.0, -500.0..500.0)),
-            0.25..4.0,
-        ),
+        (prop::sample::select(vec![1.0, 2.0, 1.5]), prop::option::of((-500.0..500.0, -500.0..500.0)), 0.25..4.0),
     )
         .prop_map(|(window, design, fit, (density, camera, zoom))| View {
             window,
@@ -130,25 +103,13 @@ proptest! {
 #[test]
 fn the_example_of_the_formats() {
     let geometry = Geometry::of_cells(24.0, 18.0);
-    let board = Extent {
-        columns: 6,
-        rows: 5,
-    };
+    let board = Extent { columns: 6, rows: 5 };
     let position = parse_position("px:101,40").unwrap();
     let found = convert(&geometry, board, None, (0.0, 0.0), &|_| false, position).unwrap();
-    assert_eq!(
-        (found.cell, found.index, found.local),
-        (Some(Cell::new(4, 2)), Some(16), Some((5.0, 4.0)))
-    );
+    assert_eq!((found.cell, found.index, found.local), (Some(Cell::new(4, 2)), Some(16), Some((5.0, 4.0))));
     assert_eq!(found.corner, Some(WorldPoint { x: 96.0, y: 36.0 }));
     assert_eq!(found.centre, Some(WorldPoint { x: 108.0, y: 45.0 }));
-    assert_eq!(
-        &found.steps[..2],
-        [
-            "x: t = 101 + 0 - 0 = 101",
-            "column = floor(101 / 24) = floor(4.2083333) = 4"
-        ]
-    );
+    assert_eq!(&found.steps[..2], ["x: t = 101 + 0 - 0 = 101", "column = floor(101 / 24) = floor(4.2083333) = 4"]);
 }
 
 #[test]
@@ -165,44 +126,19 @@ fn bars_lie_beside_the_picture_and_void_inside() {
     };
     let at = |x: f64, y: f64| {
         let position = Position::Window(WindowPoint { x, y });
-        convert(
-            &geometry,
-            BOARD,
-            Some(&view),
-            (0.0, 0.0),
-            &|cell| cell.row == 1,
-            position,
-        )
-        .unwrap()
+        convert(&geometry, BOARD, Some(&view), (0.0, 0.0), &|cell| cell.row == 1, position).unwrap()
     };
     // 100 px high: k = 100/60, bars of 50 px each side, reported at half.
     assert_eq!(at(24.9, 10.0).place, Where::Bar);
-    assert_eq!(
-        (at(25.0, 1.0).place, at(25.0, 1.0).cell),
-        (Where::Cell, Some(Cell::new(0, 0)))
-    );
+    assert_eq!((at(25.0, 1.0).place, at(25.0, 1.0).cell), (Where::Cell, Some(Cell::new(0, 0))));
     assert_eq!(at(26.0, 9.0).place, Where::Void);
-    assert_eq!(
-        at(75.0, 10.0).place,
-        Where::Bar,
-        "the far edge is no longer drawn"
-    );
-    assert_eq!(
-        at(26.0, 45.0).place,
-        Where::Outside,
-        "drawn, but below the board"
-    );
+    assert_eq!(at(75.0, 10.0).place, Where::Bar, "the far edge is no longer drawn");
+    assert_eq!(at(26.0, 45.0).place, Where::Outside, "drawn, but below the board");
 }
 
 #[test]
 fn positions_are_read_strictly() {
-    for good in [
-        "px:-1.5,40",
-        "win:0,0",
-        "cell:-3,9",
-        "index:0",
-        "px:1000000000,0",
-    ] {
+    for good in ["px:-1.5,40", "win:0,0", "cell:-3,9", "index:0", "px:1000000000,0"] {
         assert!(parse_position(good).is_ok(), "{good}");
     }
     for bad in [
@@ -220,8 +156,5 @@ fn positions_are_read_strictly() {
     ] {
         assert!(parse_position(bad).is_err(), "{bad}");
     }
-    assert_eq!(
-        [show(4.208_333_333), show(-0.0), show(16.0), show(0.1)],
-        ["4.2083333", "0", "16", "0.1"]
-    );
+    assert_eq!([show(4.208_333_333), show(-0.0), show(16.0), show(0.1)], ["4.2083333", "0", "16", "0.1"]);
 }

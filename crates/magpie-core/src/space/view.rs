@@ -79,22 +79,13 @@ impl View {
     /// The factors and bars of the fit.
     pub fn frame(&self) -> Frame {
         let ((ww, wh), (dw, dh)) = (self.window, self.design);
-        let centred = |k: f64| Frame {
-            k: (k, k),
-            bar: ((ww - dw * k) / 2.0, (wh - dh * k) / 2.0),
-        };
+        let centred = |k: f64| Frame { k: (k, k), bar: ((ww - dw * k) / 2.0, (wh - dh * k) / 2.0) };
         let least = (ww / dw).min(wh / dh);
         match self.fit {
             Fit::Letterbox => centred(least),
             Fit::Integer => centred(least.floor().max(1.0)),
-            Fit::Stretch => Frame {
-                k: (ww / dw, wh / dh),
-                bar: (0.0, 0.0),
-            },
-            Fit::None => Frame {
-                k: (1.0, 1.0),
-                bar: (0.0, 0.0),
-            },
+            Fit::Stretch => Frame { k: (ww / dw, wh / dh), bar: (0.0, 0.0) },
+            Fit::None => Frame { k: (1.0, 1.0), bar: (0.0, 0.0) },
         }
     }
 
@@ -102,20 +93,14 @@ impl View {
     pub fn camera(&self, y: YAxis) -> WorldPoint {
         self.camera.unwrap_or(match y {
             YAxis::Down => WorldPoint { x: 0.0, y: 0.0 },
-            YAxis::Up => WorldPoint {
-                x: 0.0,
-                y: self.design.1 / self.zoom,
-            },
+            YAxis::Up => WorldPoint { x: 0.0, y: self.design.1 / self.zoom },
         })
     }
 
     /// The design position of a window position.
     pub fn design_point(&self, point: WindowPoint) -> (f64, f64) {
         let Frame { k, bar } = self.frame();
-        (
-            (point.x * self.density - bar.0) / k.0,
-            (point.y * self.density - bar.1) / k.1,
-        )
+        ((point.x * self.density - bar.0) / k.0, (point.y * self.density - bar.1) / k.1)
     }
 
     /// Whether a design position lies in the drawn picture.
@@ -129,11 +114,7 @@ impl View {
         let down = design.1 / self.zoom;
         WorldPoint {
             x: camera.x + design.0 / self.zoom,
-            y: if y == YAxis::Up {
-                camera.y - down
-            } else {
-                camera.y + down
-            },
+            y: if y == YAxis::Up { camera.y - down } else { camera.y + down },
         }
     }
 
@@ -146,11 +127,7 @@ impl View {
     pub fn window_point(&self, y: YAxis, point: WorldPoint) -> WindowPoint {
         let camera = self.camera(y);
         let Frame { k, bar } = self.frame();
-        let down = if y == YAxis::Up {
-            camera.y - point.y
-        } else {
-            point.y - camera.y
-        };
+        let down = if y == YAxis::Up { camera.y - point.y } else { point.y - camera.y };
         WindowPoint {
             x: ((point.x - camera.x) * self.zoom * k.0 + bar.0) / self.density,
             y: (down * self.zoom * k.1 + bar.1) / self.density,

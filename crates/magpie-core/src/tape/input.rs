@@ -33,11 +33,7 @@ impl fmt::Display for Input {
             Self::Key(Key(key)) if key.len() == 1 => write!(f, "key:{key}"),
             Self::Key(Key(key)) => f.write_str(key),
             Self::Tap(cell) => write!(f, "tap:{},{}", cell.column, cell.row),
-            Self::Drag(from, to) => write!(
-                f,
-                "drag:{},{}>{},{}",
-                from.column, from.row, to.column, to.row
-            ),
+            Self::Drag(from, to) => write!(f, "drag:{},{}>{},{}", from.column, from.row, to.column, to.row),
             Self::Wait(ms) => write!(f, "wait:{ms}"),
             Self::Undo => f.write_str("undo"),
             Self::Restart => f.write_str("restart"),
@@ -48,9 +44,7 @@ impl fmt::Display for Input {
 
 /// A word that is no input.
 #[derive(Clone, Debug, Error, PartialEq, Eq)]
-#[error(
-    "`{0}` is no input: write left right up down act alt key:x tap:C,R drag:C,R>C,R wait:MS undo restart next"
-)]
+#[error("`{0}` is no input: write left right up down act alt key:x tap:C,R drag:C,R>C,R wait:MS undo restart next")]
 pub struct InputError(pub String);
 
 impl std::str::FromStr for Input {
@@ -64,12 +58,7 @@ impl std::str::FromStr for Input {
             "next" => Self::Next,
             "left" | "right" | "up" | "down" | "act" | "alt" => Self::Key(Key(word.into())),
             _ => match word.split_once(':').ok_or_else(wrong)? {
-                ("key", key)
-                    if key.len() == 1
-                        && key
-                            .bytes()
-                            .all(|b| b.is_ascii_lowercase() || b.is_ascii_digit()) =>
-                {
+                ("key", key) if key.len() == 1 && key.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit()) => {
                     Self::Key(Key(key.into()))
                 }
                 ("tap", at) => Self::Tap(cell(at).ok_or_else(wrong)?),
@@ -77,12 +66,9 @@ impl std::str::FromStr for Input {
                     let (from, to) = way.split_once('>').ok_or_else(wrong)?;
                     Self::Drag(cell(from).ok_or_else(wrong)?, cell(to).ok_or_else(wrong)?)
                 }
-                ("wait", ms) if ms.bytes().all(|b| b.is_ascii_digit()) => Self::Wait(
-                    ms.parse()
-                        .ok()
-                        .filter(|ms| *ms <= LONGEST_WAIT)
-                        .ok_or_else(wrong)?,
-                ),
+                ("wait", ms) if ms.bytes().all(|b| b.is_ascii_digit()) => {
+                    Self::Wait(ms.parse().ok().filter(|ms| *ms <= LONGEST_WAIT).ok_or_else(wrong)?)
+                }
                 _ => return Err(wrong()),
             },
         })
@@ -92,8 +78,7 @@ impl std::str::FromStr for Input {
 fn cell(text: &str) -> Option<Cell> {
     let whole = |text: &str| -> Option<i64> {
         let digits = text.strip_prefix('-').unwrap_or(text);
-        let plain =
-            !digits.is_empty() && digits.len() <= 15 && digits.bytes().all(|b| b.is_ascii_digit());
+        let plain = !digits.is_empty() && digits.len() <= 15 && digits.bytes().all(|b| b.is_ascii_digit());
         plain.then(|| text.parse().ok()).flatten()
     };
     let (column, row) = text.split_once(',')?;

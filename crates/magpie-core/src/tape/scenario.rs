@@ -26,11 +26,7 @@ pub struct ScenarioReport {
 }
 
 /// Plays a scenario and looks at everything it expects; invariants are looked at after every turn.
-pub fn run_scenario(
-    book: &Arc<Rulebook>,
-    source: &str,
-    scenario: &Scenario,
-) -> Result<ScenarioReport, LayoutError> {
+pub fn run_scenario(book: &Arc<Rulebook>, source: &str, scenario: &Scenario) -> Result<ScenarioReport, LayoutError> {
     let start = Start {
         book: book.clone(),
         source: source.into(),
@@ -45,38 +41,21 @@ pub fn run_scenario(
             Scene::Inputs(inputs) => {
                 for input in inputs {
                     session.give(input);
-                    if let Some(broken) = session
-                        .answers()
-                        .next_back()
-                        .and_then(|answer| answer.broken)
-                    {
+                    if let Some(broken) = session.answers().next_back().and_then(|answer| answer.broken) {
                         let rule = &book.invariants[broken].at;
-                        let message = format!(
-                            "after `{input}`: `{}` of line {} does not hold",
-                            rule.text, rule.line
-                        );
-                        failures.push(Failure {
-                            line: *line,
-                            message,
-                        });
+                        let message = format!("after `{input}`: `{}` of line {} does not hold", rule.text, rule.line);
+                        failures.push(Failure { line: *line, message });
                     }
                 }
             }
             Scene::Expect(expect) => {
                 if let Some(message) = unmet(&session, expect) {
-                    failures.push(Failure {
-                        line: *line,
-                        message,
-                    });
+                    failures.push(Failure { line: *line, message });
                 }
             }
         }
     }
-    Ok(ScenarioReport {
-        title: scenario.title.clone(),
-        line: scenario.line,
-        failures,
-    })
+    Ok(ScenarioReport { title: scenario.title.clone(), line: scenario.line, failures })
 }
 
 /// Why an expectation is not met, `None` when it is.
@@ -84,95 +63,53 @@ fn unmet(session: &Session, expect: &Expect) -> Option<String> {
     let book = session.grid().book();
     let grid = session.grid();
     let outcome = || {
-        let words = [Ended::Won, Ended::Lost]
-            .into_iter()
-            .find(|outcome| session.ever(*outcome));
+        let words = [Ended::Won, Ended::Lost].into_iter().find(|outcome| session.ever(*outcome));
         words.map_or("unfinished", Ended::word)
     };
     let last = session.last_request();
     let answer = || match last {
         None => String::from("nothing has asked"),
-        Some(request) if request.granted => format!(
-            "the last request, of `{}`, was granted",
-            book.kind(request.kind).name
-        ),
+        Some(request) if request.granted => {
+            format!("the last request, of `{}`, was granted", book.kind(request.kind).name)
+        }
         Some(request) => {
             let reason = request.reason.and_then(|check| request.checks.get(check));
-            let text = reason
-                .map(|check| check.text(book, grid.board().extent()))
-                .unwrap_or_default();
-            format!(
-                "the last request, of `{}`, was refused: {text}",
-                book.kind(request.kind).name
-            )
+            let text = reason.map(|check| check.text(book, grid.board().extent())).unwrap_or_default();
+            format!("the last request, of `{}`, was refused: {text}", book.kind(request.kind).name)
         }
     };
     let (met, wanted, found) = match expect {
-        Expect::Granted => (
-            last.is_some_and(|request| request.granted),
-            "granted".into(),
-            answer(),
-        ),
+        Expect::Granted => (last.is_some_and(|request| request.granted), "granted".into(), answer()),
         Expect::Refused(by) => {
-            let refusal = last
-                .filter(|request| !request.granted)
-                .and_then(|request| request.refusal);
-            let met = refusal.is_some_and(|reason| {
-                by.is_none_or(|(who, met)| reason.is_meeting(book, who, met))
-            });
+            let refusal = last.filter(|request| !request.granted).and_then(|request| request.refusal);
+            let met = refusal.is_some_and(|reason| by.is_none_or(|(who, met)| reason.is_meeting(book, who, met)));
             (met, "refused, as written".into(), answer())
         }
         Expect::Won => (session.ever(Ended::Won), "won".into(), outcome().into()),
         Expect::Lost => (session.ever(Ended::Lost), "lost".into(), outcome().into()),
-        Expect::Unfinished => (
-            !session.ever(Ended::Won) && !session.ever(Ended::Lost),
-            "unfinished".into(),
-            outcome().into(),
-        ),
+        Expect::Unfinished => {
+            (!session.ever(Ended::Won) && !session.ever(Ended::Lost), "unfinished".into(), outcome().into())
+        }
         Expect::NeverSettles => {
             let met = grid.outcome() == Some(Ended::NeverSettles);
-            (
-                met,
-                "a turn that never settles".into(),
-                "the last turn settled".into(),
-            )
+            (met, "a turn that never settles".into(), "the last turn settled".into())
         }
         Expect::Signal(text) => {
             let told: Vec<&String> = session.signals().collect();
-            let found = if told.is_empty() {
-                "no signal".into()
-            } else {
-                format!("signals {told:?}")
-            };
+            let found = if told.is_empty() { "no signal".into() } else { format!("signals {told:?}") };
             (told.contains(&text), format!("the signal `{text}`"), found)
         }
-        Expect::Cond(cond) => (
-            grid.holds(cond),
-            "the condition to hold".into(),
-            counters(session),
-        ),
+        Expect::Cond(cond) => (grid.holds(cond), "the condition to hold".into(), counters(session)),
         Expect::Drawn(rows) => {
             let board = grid.picture();
             let same = *rows == board;
-            (
-                same,
-                format!("\n{}", rows.join("\n")),
-                format!("\n{}", board.join("\n")),
-            )
+            (same, format!("\n{}", rows.join("\n")), format!("\n{}", board.join("\n")))
         }
     };
     (!met).then(|| format!("expected {wanted}; found {found}"))
 }
 
 fn counters(session: &Session) -> String {
-    let counters: Vec<String> = session
-        .grid()
-        .counters()
-        .map(|(name, value)| format!("{name} {value}"))
-        .collect();
-    if counters.is_empty() {
-        "that it does not".into()
-    } else {
-        format!("{} on this board", counters.join(", "))
-    }
+    let counters: Vec<String> = session.grid().counters().map(|(name, value)| format!("{name} {value}")).collect();
+    if counters.is_empty() { "that it does not".into() } else { format!("{} on this board", counters.join(", ")) }
 }

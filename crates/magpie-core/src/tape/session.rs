@@ -45,13 +45,7 @@ pub struct Start {
 impl Start {
     /// A map of a rulebook, from 0, with the rulebook's own seed.
     pub fn map(book: Arc<Rulebook>, source: &str, map: usize) -> Self {
-        Self {
-            book,
-            source: source.into(),
-            map: Err(map),
-            seed: None,
-            endless: false,
-        }
+        Self { book, source: source.into(), map: Err(map), seed: None, endless: false }
     }
 
     fn grid(&self, watch: &mut Recorder) -> Result<Grid, LayoutError> {
@@ -107,12 +101,7 @@ impl Session {
         let at = self.clock();
         let (taken, answers, signals) = self.grid.answer(&input);
         if taken == Taken::Yes {
-            self.entries.push(Entry {
-                at,
-                input,
-                answers,
-                signals,
-            });
+            self.entries.push(Entry { at, input, answers, signals });
             self.position = self.entries.len();
         }
     }
@@ -127,36 +116,16 @@ impl Session {
         if taken == Taken::No {
             return Taken::No;
         }
-        let same = self
-            .entries
-            .get(self.position)
-            .is_some_and(|entry| entry.input == *input);
+        let same = self.entries.get(self.position).is_some_and(|entry| entry.input == *input);
         if self.position < self.entries.len() && !same {
-            let inputs = self
-                .entries
-                .iter()
-                .map(|entry| entry.input.clone())
-                .collect();
-            self.branches.push(Branch {
-                from: self.position,
-                inputs,
-            });
+            let inputs = self.entries.iter().map(|entry| entry.input.clone()).collect();
+            self.branches.push(Branch { from: self.position, inputs });
             self.entries.truncate(self.position);
         }
         if same {
-            self.entries[self.position] = Entry {
-                at,
-                input: input.clone(),
-                answers,
-                signals,
-            };
+            self.entries[self.position] = Entry { at, input: input.clone(), answers, signals };
         } else {
-            self.entries.push(Entry {
-                at,
-                input: input.clone(),
-                answers,
-                signals,
-            });
+            self.entries.push(Entry { at, input: input.clone(), answers, signals });
         }
         self.position += 1;
         Taken::Yes
@@ -193,11 +162,7 @@ impl Session {
             return;
         }
         let Branch { from, inputs } = self.branches.remove(branch);
-        let old = self
-            .entries
-            .iter()
-            .map(|entry| entry.input.clone())
-            .collect();
+        let old = self.entries.iter().map(|entry| entry.input.clone()).collect();
         self.go(from);
         self.entries.truncate(self.position);
         for input in inputs.into_iter().skip(self.position) {
@@ -253,21 +218,16 @@ impl Session {
 
     /// Everything told to the outside so far, in order.
     pub fn signals(&self) -> impl Iterator<Item = &String> {
-        self.opening
-            .iter()
-            .chain(self.played().iter().flat_map(|entry| &entry.signals))
+        self.opening.iter().chain(self.played().iter().flat_map(|entry| &entry.signals))
     }
 
     /// The last request made.
     pub fn last_request(&self) -> Option<&Request> {
-        self.answers()
-            .rev()
-            .find_map(|answer| answer.requests.last())
+        self.answers().rev().find_map(|answer| answer.requests.last())
     }
 
     /// Whether the game has been won or lost by now; for games that go on all the same.
     pub fn ever(&self, outcome: Ended) -> bool {
-        self.grid.outcome() == Some(outcome)
-            || self.answers().any(|answer| answer.outcome == Some(outcome))
+        self.grid.outcome() == Some(outcome) || self.answers().any(|answer| answer.outcome == Some(outcome))
     }
 }

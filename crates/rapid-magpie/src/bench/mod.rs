@@ -39,13 +39,7 @@ impl Bench {
     }
 
     /// Draws the bench; gives what was drawn where for the mouse.
-    pub fn render(
-        self,
-        state: &State,
-        theme: Theme,
-        area: Rect,
-        buffer: &mut Buffer,
-    ) -> Vec<(Rect, Message)> {
+    pub fn render(self, state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
         match self {
             Self::Play => play::render(state, theme, area, buffer),
             Self::Probe => probe::render(state, theme, area, buffer),

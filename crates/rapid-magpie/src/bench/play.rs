@@ -25,26 +25,14 @@ pub fn actions() -> Vec<Action> {
 }
 
 /// Draws the bench.
-pub fn render(
-    state: &State,
-    theme: Theme,
-    area: Rect,
-    buffer: &mut Buffer,
-) -> Vec<(Rect, Message)> {
+pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
     let Some(session) = &state.session else {
         return Vec::new();
     };
     let low = area.height < LOW;
     let foot = foot_height(state, session).min(if low { 2 } else { area.height / 2 });
-    let top = Rect {
-        height: area.height - foot,
-        ..area
-    };
-    let bottom = Rect {
-        y: area.y + top.height,
-        height: foot,
-        ..area
-    };
+    let top = Rect { height: area.height - foot, ..area };
+    let bottom = Rect { y: area.y + top.height, height: foot, ..area };
     let mut pen = Pen::new(buffer, top, theme, state.scroll);
     if low {
         short_compass(state, theme, &mut pen);
@@ -77,18 +65,11 @@ const LOW: u16 = 20;
 fn short_compass(state: &State, theme: Theme, pen: &mut Pen) {
     let mut parts: Vec<(String, Style)> = vec![("next ".into(), theme.faint())];
     for preview in &state.previews {
-        let (mark, style) = if preview.granted {
-            ("✓ ", theme.granted())
-        } else {
-            ("✗ ", theme.refused())
-        };
+        let (mark, style) = if preview.granted { ("✓ ", theme.granted()) } else { ("✗ ", theme.refused()) };
         parts.push((format!(" {}", arrow(preview.heading)), theme.text()));
         parts.push((mark.into(), style));
     }
-    let parts: Vec<(&str, Style)> = parts
-        .iter()
-        .map(|(text, style)| (text.as_str(), *style))
-        .collect();
+    let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
     pen.parts(&parts);
 }
 
@@ -98,51 +79,29 @@ fn compass(state: &State, session: &Session, theme: Theme, pen: &mut Pen) {
     let book = grid.book();
     let Some(piece) = state.controlled() else {
         pen.heading("nobody is controlled");
-        pen.line(
-            "  add `control NAME with arrows` to the rulebook",
-            theme.faint(),
-        );
+        pen.line("  add `control NAME with arrows` to the rulebook", theme.faint());
         return;
     };
     let board = grid.board();
     let name = &book.kind(board.kind_of(piece)).name;
     let at = board.cell_of(piece).map(|cell| board.cell(cell));
-    let at = at.map_or(String::new(), |cell| {
-        format!(" at {},{}", cell.column, cell.row)
-    });
+    let at = at.map_or(String::new(), |cell| format!(" at {},{}", cell.column, cell.row));
     pen.heading(&format!("what {name}{at} would be answered"));
     for preview in &state.previews {
-        let (mark, style) = if preview.granted {
-            ("✓", theme.granted())
-        } else {
-            ("✗", theme.refused())
-        };
-        let heading = format!(
-            "  {} {:<11}",
-            arrow(preview.heading),
-            preview.heading.word()
-        );
+        let (mark, style) = if preview.granted { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+        let heading = format!("  {} {:<11}", arrow(preview.heading), preview.heading.word());
         pen.parts(&[
             (&heading, theme.text()),
             (mark, style),
             (" ", theme.text()),
-            (
-                &preview_words(book, preview),
-                if preview.granted {
-                    theme.text()
-                } else {
-                    theme.faint()
-                },
-            ),
+            (&preview_words(book, preview), if preview.granted { theme.text() } else { theme.faint() }),
         ]);
     }
 }
 
 fn preview_words(book: &Rulebook, preview: &Preview) -> String {
     if preview.granted {
-        let to = preview.to.map_or("gone".into(), |cell| {
-            format!("to {},{}", cell.column, cell.row)
-        });
+        let to = preview.to.map_or("gone".into(), |cell| format!("to {},{}", cell.column, cell.row));
         return match preview.shoved {
             0 => to,
             count => format!("{to}, shoves {count}"),
@@ -152,19 +111,11 @@ fn preview_words(book: &Rulebook, preview: &Preview) -> String {
         return String::new();
     };
     let asker = &book.kind(reason.kinds.0).name;
-    let line = reason.clause.map_or(String::new(), |clause| {
-        format!(", line {}", book.meetings[clause].at.line)
-    });
+    let line = reason.clause.map_or(String::new(), |clause| format!(", line {}", book.meetings[clause].at.line));
     match reason.kind {
         CheckKind::Meets | CheckKind::Room | CheckKind::Corner => {
-            let met = reason
-                .kinds
-                .1
-                .map_or("no cell", |kind| &book.kind(kind).name);
-            format!(
-                "{asker} meets {met} at {},{}{line}",
-                reason.to.column, reason.to.row
-            )
+            let met = reason.kinds.1.map_or("no cell", |kind| &book.kind(kind).name);
+            format!("{asker} meets {met} at {},{}{line}", reason.to.column, reason.to.row)
         }
         kind => format!("{asker} meets {}{line}", kind.word()),
     }
@@ -177,19 +128,14 @@ fn ledger(session: &Session, theme: Theme, pen: &mut Pen) {
     let extent = grid.board().extent();
     let Some(entry) = session.played().last() else {
         pen.heading("the ledger");
-        pen.line(
-            "  nothing has been asked yet: press an arrow key",
-            theme.faint(),
-        );
+        pen.line("  nothing has been asked yet: press an arrow key", theme.faint());
         return;
     };
     if entry.answers.is_empty() {
         pen.heading(&format!("{}: no turn", entry.input));
     }
     for answer in &entry.answers {
-        let turn = answer
-            .turn
-            .map_or("taken back".into(), |turn| format!("turn {turn}"));
+        let turn = answer.turn.map_or("taken back".into(), |turn| format!("turn {turn}"));
         pen.heading(&format!("{turn}: {}", entry.input));
         if answer.requests.is_empty() && answer.turn.is_some() {
             pen.line("  nobody asked for anything", theme.faint());
@@ -203,38 +149,21 @@ fn ledger(session: &Session, theme: Theme, pen: &mut Pen) {
 
 fn request(request: &Request, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
     let name = &book.kind(request.kind).name;
-    let heading = request.heading.map_or("a leap".into(), |heading| {
-        format!("{} {}", arrow(heading), heading.word())
-    });
-    let (verdict, style) = if request.granted {
-        ("GRANTED", theme.granted())
-    } else {
-        ("REFUSED", theme.refused())
-    };
+    let heading = request.heading.map_or("a leap".into(), |heading| format!("{} {}", arrow(heading), heading.word()));
+    let (verdict, style) = if request.granted { ("GRANTED", theme.granted()) } else { ("REFUSED", theme.refused()) };
     let why = request.reason.and_then(|reason| request.checks.get(reason));
     let Cell { column, row } = request.from;
     let asked = format!("   {name} at {column},{row} asks {heading}");
     pen.parts(&[(verdict, style), (&asked, theme.text())]);
     for (number, check) in request.checks.iter().enumerate() {
-        self::check(
-            number + 1,
-            check,
-            why == Some(check),
-            book,
-            extent,
-            theme,
-            pen,
-        );
+        self::check(number + 1, check, why == Some(check), book, extent, theme, pen);
     }
     let moved: Vec<String> = request
         .shoved
         .iter()
         .map(|shoved| {
             let name = &book.kind(shoved.kind).name;
-            format!(
-                "{name} {},{} → {},{}",
-                shoved.from.column, shoved.from.row, shoved.to.column, shoved.to.row
-            )
+            format!("{name} {},{} → {},{}", shoved.from.column, shoved.from.row, shoved.to.column, shoved.to.row)
         })
         .collect();
     let summary = match (request.granted, request.to) {
@@ -242,41 +171,15 @@ fn request(request: &Request, book: &Rulebook, extent: Extent, theme: Theme, pen
         (true, None) => format!("{name} has left the board"),
         (true, Some(to)) => format!("{name} {column},{row} → {},{}", to.column, to.row),
     };
-    let all = if request.granted && !moved.is_empty() {
-        format!("{summary}, {}", moved.join(", "))
-    } else {
-        summary
-    };
+    let all = if request.granted && !moved.is_empty() { format!("{summary}, {}", moved.join(", ")) } else { summary };
     pen.wrapped("  ", &all, theme.faint());
 }
 
-fn check(
-    number: usize,
-    check: &Check,
-    decides: bool,
-    book: &Rulebook,
-    extent: Extent,
-    theme: Theme,
-    pen: &mut Pen,
-) {
-    let (mark, style) = if check.holds {
-        ("✓", theme.granted())
-    } else {
-        ("✗", theme.refused())
-    };
-    let text = if decides {
-        theme.refused()
-    } else {
-        theme.text()
-    };
-    let line = check
-        .line(book)
-        .map_or(String::new(), |line| format!("line {line}"));
-    let given_up = if check.abandoned {
-        "  given up for `else`"
-    } else {
-        ""
-    };
+fn check(number: usize, check: &Check, decides: bool, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
+    let (mark, style) = if check.holds { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+    let text = if decides { theme.refused() } else { theme.text() };
+    let line = check.line(book).map_or(String::new(), |line| format!("line {line}"));
+    let given_up = if check.abandoned { "  given up for `else`" } else { "" };
     let words = check.text(book, extent);
     let parts = [
         (&*format!("{number:>3} "), theme.faint()),
@@ -285,59 +188,25 @@ fn check(
         (&*words, text),
         (given_up, theme.faint()),
     ];
-    pen.with_right(
-        &parts,
-        (
-            &line,
-            if decides {
-                theme.waiting()
-            } else {
-                theme.faint()
-            },
-        ),
-    );
+    pen.with_right(&parts, (&line, if decides { theme.waiting() } else { theme.faint() }));
     if decides && let Some(clause) = check.clause {
-        pen.wrapped(
-            "              ",
-            &book.meetings[clause].words,
-            theme.waiting(),
-        );
+        pen.wrapped("              ", &book.meetings[clause].words, theme.waiting());
     } else if decides && check.kind == CheckKind::Meets {
-        pen.line(
-            "              no rule is about this: one layer holds one piece",
-            theme.faint(),
-        );
+        pen.line("              no rule is about this: one layer holds one piece", theme.faint());
     }
 }
 
 fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     for action in &answer.actions {
-        let (mark, style) = if action.granted {
-            ("✓", theme.granted())
-        } else {
-            ("✗", theme.refused())
-        };
-        let why = action
-            .reason
-            .as_ref()
-            .map_or(String::new(), |why| format!(": {why}"));
-        pen.parts(&[
-            ("  ", theme.text()),
-            (mark, style),
-            (&format!(" {}{why}", action.action), theme.text()),
-        ]);
+        let (mark, style) = if action.granted { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+        let why = action.reason.as_ref().map_or(String::new(), |why| format!(": {why}"));
+        pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}{why}", action.action), theme.text())]);
     }
     for signal in &answer.signals {
-        pen.parts(&[
-            ("  signal ", theme.faint()),
-            (&crate::cli::source::plain(signal), theme.waiting()),
-        ]);
+        pen.parts(&[("  signal ", theme.faint()), (&crate::cli::source::plain(signal), theme.waiting())]);
     }
     if !answer.feeding.is_empty() {
-        pen.line(
-            "NEVER SETTLES   the turn was taken back; these keep firing:",
-            theme.refused(),
-        );
+        pen.line("NEVER SETTLES   the turn was taken back; these keep firing:", theme.refused());
         for rule in &answer.feeding {
             let at = &book.whens[*rule].at;
             pen.line(&format!("  line {}: {}", at.line, at.text), theme.text());
@@ -350,45 +219,24 @@ fn numbers(session: &Session, theme: Theme, pen: &mut Pen) {
     let grid = session.grid();
     let book = grid.book();
     pen.heading("counters");
-    let mut text = format!(
-        "  moves {}   turns {}",
-        grid.counter(CounterRead::Moves),
-        grid.counter(CounterRead::Turns)
-    );
+    let mut text = format!("  moves {}   turns {}", grid.counter(CounterRead::Moves), grid.counter(CounterRead::Turns));
     for (name, value) in grid.counters() {
         text.extend(["   ", name, " ", &value.to_string()]);
     }
     pen.line(&text, theme.text());
     for invariant in book.invariants.iter().take(4) {
         let holds = grid.holds(&invariant.cond) == invariant.always;
-        let (mark, style) = if holds {
-            ("✓", theme.granted())
-        } else {
-            ("✗", theme.refused())
-        };
-        pen.parts(&[
-            ("  ", theme.text()),
-            (mark, style),
-            (" ", theme.text()),
-            (&invariant.at.text, theme.faint()),
-        ]);
+        let (mark, style) = if holds { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+        pen.parts(&[("  ", theme.text()), (mark, style), (" ", theme.text()), (&invariant.at.text, theme.faint())]);
     }
     match grid.outcome() {
         Some(Ended::Won) => {
-            let more = if grid.has_next_map() {
-                "n goes on to the next map"
-            } else {
-                "this was the last map"
-            };
-            pen.parts(&[
-                ("  WON", theme.accent()),
-                (&format!("   {more}"), theme.text()),
-            ]);
+            let more = if grid.has_next_map() { "n goes on to the next map" } else { "this was the last map" };
+            pen.parts(&[("  WON", theme.accent()), (&format!("   {more}"), theme.text())]);
         }
-        Some(Ended::Lost) => pen.parts(&[
-            ("  LOST", theme.refused()),
-            ("   u takes back, r begins again", theme.text()),
-        ]),
+        Some(Ended::Lost) => {
+            pen.parts(&[("  LOST", theme.refused()), ("   u takes back, r begins again", theme.text())])
+        }
         Some(Ended::NeverSettles) => pen.line("  never settles", theme.refused()),
         None => {}
     }
@@ -399,10 +247,7 @@ fn cell_under_cursor(state: &State, session: &Session, theme: Theme, pen: &mut P
     let Some(cell) = state.cursor else { return };
     let grid = session.grid();
     let (book, board) = (grid.book(), grid.board());
-    let index = book
-        .geometry
-        .index(board.extent(), cell)
-        .map_or(String::new(), |index| format!(", index {index}"));
+    let index = book.geometry.index(board.extent(), cell).map_or(String::new(), |index| format!(", index {index}"));
     pen.heading(&format!("cell {},{}{index}", cell.column, cell.row));
     let Some(id) = board.id(cell) else { return };
     if board.is_void(id) {
@@ -418,41 +263,19 @@ fn contents(book: &Rulebook, session: &Session, id: CellId) -> String {
         .kinds_at(id)
         .map(|kind| {
             let found = book.kind(kind);
-            let heading = board
-                .known_piece_at(id, found.layer)
-                .and_then(|piece| board.heading_of(piece));
-            let facing = heading.map_or(String::new(), |heading| {
-                format!(" facing {}", heading.word())
-            });
-            format!(
-                "{}{facing} ({})",
-                found.name,
-                book.layers[usize::from(found.layer)]
-            )
+            let heading = board.known_piece_at(id, found.layer).and_then(|piece| board.heading_of(piece));
+            let facing = heading.map_or(String::new(), |heading| format!(" facing {}", heading.word()));
+            format!("{}{facing} ({})", found.name, book.layers[usize::from(found.layer)])
         })
         .collect();
-    if kinds.is_empty() {
-        "empty".into()
-    } else {
-        kinds.join(", ")
-    }
+    if kinds.is_empty() { "empty".into() } else { kinds.join(", ") }
 }
 
 fn reach(state: &State, theme: Theme, pen: &mut Pen) {
     let Some(reach) = &state.reach else { return };
     pen.heading("reach");
     let count = reach.count;
-    pen.line(
-        &format!("  {count} cells can be entered now, nothing shoved"),
-        theme.accent(),
-    );
-    let style = if reach.lost > 0 {
-        theme.waiting()
-    } else {
-        theme.faint()
-    };
-    pen.line(
-        &format!("  {} cells stand open and cannot be reached", reach.lost),
-        style,
-    );
+    pen.line(&format!("  {count} cells can be entered now, nothing shoved"), theme.accent());
+    let style = if reach.lost > 0 { theme.waiting() } else { theme.faint() };
+    pen.line(&format!("  {} cells stand open and cannot be reached", reach.lost), style);
 }

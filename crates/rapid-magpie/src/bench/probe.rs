@@ -13,60 +13,15 @@ use ratatui::layout::Rect;
 /// The bench's own keys.
 pub fn actions() -> Vec<Action> {
     vec![
-        Action::new(
-            &[key(KeyCode::Left)],
-            "",
-            "the pointer 1 px to the left",
-            Message::Pointer(-1, 0),
-        ),
-        Action::new(
-            &[key(KeyCode::Right)],
-            "1 px",
-            "the pointer 1 px to the right",
-            Message::Pointer(1, 0),
-        ),
-        Action::new(
-            &[key(KeyCode::Up)],
-            "",
-            "the pointer 1 px up the screen",
-            Message::Pointer(0, -1),
-        ),
-        Action::new(
-            &[key(KeyCode::Down)],
-            "",
-            "the pointer 1 px down the screen",
-            Message::Pointer(0, 1),
-        ),
-        Action::new(
-            &[shift(KeyCode::Left), char('H')],
-            "",
-            "10 px to the left",
-            Message::Pointer(-10, 0),
-        ),
-        Action::new(
-            &[shift(KeyCode::Right), char('L')],
-            "10 px",
-            "10 px to the right",
-            Message::Pointer(10, 0),
-        ),
-        Action::new(
-            &[shift(KeyCode::Up), char('K')],
-            "",
-            "10 px up the screen",
-            Message::Pointer(0, -10),
-        ),
-        Action::new(
-            &[shift(KeyCode::Down), char('J')],
-            "",
-            "10 px down the screen",
-            Message::Pointer(0, 10),
-        ),
-        Action::new(
-            &[char('g')],
-            "go to",
-            "type a position: px:X,Y win:X,Y cell:C,R index:I",
-            Message::AskPosition,
-        ),
+        Action::new(&[key(KeyCode::Left)], "", "the pointer 1 px to the left", Message::Pointer(-1, 0)),
+        Action::new(&[key(KeyCode::Right)], "1 px", "the pointer 1 px to the right", Message::Pointer(1, 0)),
+        Action::new(&[key(KeyCode::Up)], "", "the pointer 1 px up the screen", Message::Pointer(0, -1)),
+        Action::new(&[key(KeyCode::Down)], "", "the pointer 1 px down the screen", Message::Pointer(0, 1)),
+        Action::new(&[shift(KeyCode::Left), char('H')], "", "10 px to the left", Message::Pointer(-10, 0)),
+        Action::new(&[shift(KeyCode::Right), char('L')], "10 px", "10 px to the right", Message::Pointer(10, 0)),
+        Action::new(&[shift(KeyCode::Up), char('K')], "", "10 px up the screen", Message::Pointer(0, -10)),
+        Action::new(&[shift(KeyCode::Down), char('J')], "", "10 px down the screen", Message::Pointer(0, 10)),
+        Action::new(&[char('g')], "go to", "type a position: px:X,Y win:X,Y cell:C,R index:I", Message::AskPosition),
     ]
 }
 
@@ -86,11 +41,7 @@ pub fn move_pointer(state: &mut State, right: i32, down: i32) {
     let Some(session) = &state.session else {
         return;
     };
-    let sign = if session.grid().book().geometry.y == YAxis::Down {
-        1.0
-    } else {
-        -1.0
-    };
+    let sign = if session.grid().book().geometry.y == YAxis::Down { 1.0 } else { -1.0 };
     let within = |value: f64| value.clamp(-1e9, 1e9);
     state.pointer.x = within(state.pointer.x + f64::from(right));
     state.pointer.y = within(state.pointer.y + sign * f64::from(down));
@@ -98,15 +49,9 @@ pub fn move_pointer(state: &mut State, right: i32, down: i32) {
 
 /// Sends the pointer to a typed position; a word about it where that cannot be.
 pub fn go_to(state: &mut State, text: &str) -> Result<(), String> {
-    let text = if text.contains(':') {
-        text.to_owned()
-    } else {
-        format!("px:{text}")
-    };
+    let text = if text.contains(':') { text.to_owned() } else { format!("px:{text}") };
     let position = parse_position(text.trim()).map_err(|error| error.to_string())?;
-    let found = convert(state, position)
-        .ok_or("there is no board")?
-        .map_err(|error| error.to_string())?;
+    let found = convert(state, position).ok_or("there is no board")?.map_err(|error| error.to_string())?;
     match found.world {
         Some(world) => {
             state.pointer = world;
@@ -116,27 +61,14 @@ pub fn go_to(state: &mut State, text: &str) -> Result<(), String> {
     }
 }
 
-fn convert(
-    state: &State,
-    position: Position,
-) -> Option<Result<Conversion, magpie_core::space::PositionError>> {
+fn convert(state: &State, position: Position) -> Option<Result<Conversion, magpie_core::space::PositionError>> {
     let grid = state.session.as_ref()?.grid();
     let book = grid.book();
-    Some(convert_on(
-        book,
-        grid.map(),
-        book.geometry.hotspot,
-        position,
-    ))
+    Some(convert_on(book, grid.map(), book.geometry.hotspot, position))
 }
 
 /// Draws the bench.
-pub fn render(
-    state: &State,
-    theme: Theme,
-    area: Rect,
-    buffer: &mut Buffer,
-) -> Vec<(Rect, Message)> {
+pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
     let mut pen = Pen::new(buffer, area, theme, state.scroll);
     let Some(Ok(found)) = convert(state, Position::World(state.pointer)) else {
         return Vec::new();
@@ -182,10 +114,7 @@ fn answer(found: &Conversion, pointer: WorldPoint, theme: Theme, pen: &mut Pen) 
     ]);
     let pair = |x: f64, y: f64| format!("{:>12} {:>12}", show(x), show(y));
     let mut row = |label: &str, text: String| {
-        pen.parts(&[
-            (&format!("  {label:<8}"), theme.faint()),
-            (&text, theme.text()),
-        ]);
+        pen.parts(&[(&format!("  {label:<8}"), theme.faint()), (&text, theme.text())]);
     };
     if let (Some(corner), Some(centre), Some((x, y))) = (found.corner, found.centre, found.local) {
         row("corner", pair(corner.x, corner.y));
@@ -198,12 +127,7 @@ fn answer(found: &Conversion, pointer: WorldPoint, theme: Theme, pen: &mut Pen) 
     if let Some(snap) = found.snap.filter(|snap| Some(snap.cell) != found.cell) {
         row(
             "nearest",
-            format!(
-                "{}   of cell {},{}",
-                pair(snap.centre.x, snap.centre.y),
-                snap.cell.column,
-                snap.cell.row
-            ),
+            format!("{}   of cell {},{}", pair(snap.centre.x, snap.centre.y), snap.cell.column, snap.cell.row),
         );
     }
 }
@@ -227,33 +151,15 @@ fn way(found: &Conversion, theme: Theme, pen: &mut Pen) {
 
 /// From the cell's centre back to the cell.
 fn round_trip(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
-    let (Some(session), Some(cell), Some(centre)) = (&state.session, found.cell, found.centre)
-    else {
+    let (Some(session), Some(cell), Some(centre)) = (&state.session, found.cell, found.centre) else {
         return;
     };
     let grid = session.grid();
     let back = grid.book().geometry.cell_at(grid.board().extent(), centre);
     pen.heading("and back");
-    let (mark, style) = if back == cell {
-        ("✓", theme.granted())
-    } else {
-        ("✗", theme.refused())
-    };
-    let text = format!(
-        " centre {}, {} lies in {},{}",
-        show(centre.x),
-        show(centre.y),
-        back.column,
-        back.row
-    );
+    let (mark, style) = if back == cell { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+    let text = format!(" centre {}, {} lies in {},{}", show(centre.x), show(centre.y), back.column, back.row);
     pen.parts(&[("  ", theme.text()), (mark, style), (&text, theme.text())]);
     let (dx, dy) = (state.pointer.x - centre.x, state.pointer.y - centre.y);
-    pen.line(
-        &format!(
-            "    the pointer is {}, {} px off the centre",
-            show(dx),
-            show(dy)
-        ),
-        theme.faint(),
-    );
+    pen.line(&format!("    the pointer is {}, {} px off the centre", show(dx), show(dy)), theme.faint());
 }

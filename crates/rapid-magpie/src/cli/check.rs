@@ -60,10 +60,7 @@ fn text(loaded: &[Loaded]) -> anyhow::Result<()> {
     for file in loaded {
         let path = file.path.display().to_string();
         let found: Vec<&Diagnostic> = file.reading.diagnostics.iter().collect();
-        let errors = found
-            .iter()
-            .filter(|found| found.code.severity() == Severity::Error)
-            .count();
+        let errors = found.iter().filter(|found| found.code.severity() == Severity::Error).count();
         let warnings = found.len() - errors;
         say!(
             "{}{path}: {}, {}",
@@ -78,9 +75,7 @@ fn text(loaded: &[Loaded]) -> anyhow::Result<()> {
 /// The place of a diagnostic and its length in characters.
 fn place(file: &Loaded, index: &LineIndex, found: &Diagnostic) -> (SourcePlace, usize) {
     let source = &file.reading.source;
-    let length = source
-        .get(found.span.start..found.span.end)
-        .map_or(1, |text| text.chars().count());
+    let length = source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
     (index.place(source, found.span.start), length)
 }
 
@@ -104,21 +99,14 @@ fn entries(file: &Loaded) -> Vec<Value> {
 
 /// The same as SARIF 2.1.0, for tools that collect findings.
 fn sarif(loaded: &[Loaded]) -> Value {
-    let rules: Vec<Value> = Code::ALL
-        .iter()
-        .map(|code| json!({ "id": code.word() }))
-        .collect();
+    let rules: Vec<Value> = Code::ALL.iter().map(|code| json!({ "id": code.word() })).collect();
     let results: Vec<Value> = loaded
         .iter()
         .flat_map(|file| {
             let index = LineIndex::new(&file.reading.source);
             file.reading.diagnostics.iter().map(move |found| {
                 let (at, length) = place(file, &index, found);
-                let help = found
-                    .help
-                    .as_ref()
-                    .map(|help| format!(" ({help})"))
-                    .unwrap_or_default();
+                let help = found.help.as_ref().map(|help| format!(" ({help})")).unwrap_or_default();
                 json!({
                     "ruleId": found.code.word(),
                     "level": found.code.severity().word(),

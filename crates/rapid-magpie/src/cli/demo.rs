@@ -42,11 +42,7 @@ pub const DEMOS: &[Demo] = &[
         "shoving cogs into holes of a loft's floor, one at a time",
         ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4"]
     ),
-    demo!(
-        "towpath",
-        "a lamplighter, oil, water, and a carter who turns at bollards",
-        ["towpath-1", "towpath-2"]
-    ),
+    demo!("towpath", "a lamplighter, oil, water, and a carter who turns at bollards", ["towpath-1", "towpath-2"]),
 ];
 
 #[derive(Args, Debug)]
@@ -93,10 +89,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
 
 /// Opens a demo on a private copy, so that it can be edited freely.
 pub fn open(demo: &Demo) -> anyhow::Result<Answer> {
-    let folder = tempfile::Builder::new()
-        .prefix("rapid-magpie-")
-        .tempdir()
-        .context("cannot make a scratch folder")?;
+    let folder = tempfile::Builder::new().prefix("rapid-magpie-").tempdir().context("cannot make a scratch folder")?;
     let path = copy(demo, folder.path())?;
     crate::stage::open_demo(&path)
 }
@@ -116,21 +109,12 @@ fn play_all(demos: &[&Demo]) -> anyhow::Result<Answer> {
     let mut good = true;
     for demo in demos {
         let reading = read_text(demo.rulebook, &|_| Err("a demo is one file".into()));
-        let Some(book) = reading.rulebook else {
-            bail!("the demo `{}` has mistakes", demo.name)
-        };
+        let Some(book) = reading.rulebook else { bail!("the demo `{}` has mistakes", demo.name) };
         let book = Arc::new(book);
         for (name, text) in demo.tapes {
             let tape = tape::parse(text)?;
-            let start = Start::map(
-                book.clone(),
-                demo.rulebook,
-                tape.header.map.saturating_sub(1),
-            );
-            let mut session = Session::new(Start {
-                seed: tape.header.seed,
-                ..start
-            })?;
+            let start = Start::map(book.clone(), demo.rulebook, tape.header.map.saturating_sub(1));
+            let mut session = Session::new(Start { seed: tape.header.seed, ..start })?;
             for (at, input) in &tape.lines {
                 play_line(&mut session, Some(*at), input)?;
             }
@@ -143,11 +127,7 @@ fn play_all(demos: &[&Demo]) -> anyhow::Result<Answer> {
                 tape.lines.len(),
                 session.answers().count(),
                 outcome.map_or("unfinished", Ended::word),
-                if broken {
-                    ", a rule that always holds was broken"
-                } else {
-                    ""
-                }
+                if broken { ", a rule that always holds was broken" } else { "" }
             )?;
         }
     }

@@ -54,10 +54,7 @@ fn formatted(path: &Path) -> anyhow::Result<(Vec<u8>, Vec<u8>)> {
     let new = std::str::from_utf8(&bytes).ok().and_then(format);
     match new {
         Some(new) => Ok((bytes, new.into_bytes())),
-        None => anyhow::bail!(
-            "`{}` has mistakes of form and is left alone; `check` names them",
-            path.display()
-        ),
+        None => anyhow::bail!("`{}` has mistakes of form and is left alone; `check` names them", path.display()),
     }
 }
 
@@ -70,9 +67,7 @@ pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
     let mut file = tempfile::NamedTempFile::new_in(folder).with_context(context)?;
     file.write_all(bytes).with_context(context)?;
     if let Ok(data) = target.metadata() {
-        file.as_file()
-            .set_permissions(data.permissions())
-            .with_context(context)?;
+        file.as_file().set_permissions(data.permissions()).with_context(context)?;
     }
     file.as_file().sync_all().with_context(context)?;
     file.persist(&target).with_context(context)?;

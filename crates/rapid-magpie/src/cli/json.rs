@@ -63,11 +63,7 @@ fn check(check: &Check, book: &Rulebook, extent: Extent) -> Value {
 
 fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> Value {
     let reason = request.reason.and_then(|number| request.checks.get(number));
-    let shoved = if request.granted {
-        request.shoved.as_slice()
-    } else {
-        &[]
-    };
+    let shoved = if request.granted { request.shoved.as_slice() } else { &[] };
     let mut value = json!({
         "kind": book.kind(request.kind).name,
         "from": cell(request.from),
@@ -78,18 +74,13 @@ fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> 
         "shoved": shoved.iter().map(|shoved| json!([book.kind(shoved.kind).name, cell(shoved.from), cell(shoved.to)])).collect::<Vec<_>>(),
     });
     if ledger {
-        value["checks"] = request
-            .checks
-            .iter()
-            .map(|found| check(found, book, extent))
-            .collect();
+        value["checks"] = request.checks.iter().map(|found| check(found, book, extent)).collect();
     }
     value
 }
 
 fn action(action: &ActionReport) -> Value {
-    let mut value =
-        json!({ "action": action.action, "granted": action.granted, "reason": action.reason });
+    let mut value = json!({ "action": action.action, "granted": action.granted, "reason": action.reason });
     if let Some(size) = action.size {
         value["size"] = size.into();
     }
@@ -118,11 +109,8 @@ pub struct After {
 
 /// The rulebook's counters with their values.
 pub fn counters(session: &Session) -> Value {
-    let counters: Map<String, Value> = session
-        .grid()
-        .counters()
-        .map(|(name, value)| (name.to_owned(), value.into()))
-        .collect();
+    let counters: Map<String, Value> =
+        session.grid().counters().map(|(name, value)| (name.to_owned(), value.into())).collect();
     counters.into()
 }
 
@@ -136,11 +124,7 @@ fn answer(found: &Answer, after: Option<&After>, session: &Session, show: Show) 
         value["outcome"] = found.outcome.map(magpie_core::grid::Ended::word).into();
     }
     let ledger = show == Show::Ledger;
-    value["requests"] = found
-        .requests
-        .iter()
-        .map(|asked| request(asked, book, extent, ledger))
-        .collect();
+    value["requests"] = found.requests.iter().map(|asked| request(asked, book, extent, ledger)).collect();
     value["actions"] = found.actions.iter().map(action).collect();
     value
 }
@@ -149,16 +133,10 @@ fn answer(found: &Answer, after: Option<&After>, session: &Session, show: Show) 
 pub fn state(session: &Session, after: &[After], show: Show) -> Value {
     let grid = session.grid();
     let book = grid.book();
-    let answers: Vec<Value> = session
-        .answers()
-        .enumerate()
-        .map(|(at, found)| answer(found, after.get(at), session, show))
-        .collect();
+    let answers: Vec<Value> =
+        session.answers().enumerate().map(|(at, found)| answer(found, after.get(at), session, show)).collect();
     let signals: Vec<&String> = session.signals().collect();
-    let broken = session
-        .answers()
-        .find_map(|answer| answer.broken)
-        .map(|number| &book.invariants[number].at.text);
+    let broken = session.answers().find_map(|answer| answer.broken).map(|number| &book.invariants[number].at.text);
     json!({
         "map": grid.map() + 1,
         "turns": grid.counter(CounterRead::Turns),

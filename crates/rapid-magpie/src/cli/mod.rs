@@ -38,12 +38,7 @@ impl From<Answer> for ExitCode {
 
 /// A workbench for people who program games on a grid.
 #[derive(Debug, Parser)]
-#[command(
-    name = "rapid-magpie",
-    version,
-    args_conflicts_with_subcommands = true,
-    disable_help_subcommand = true
-)]
+#[command(name = "rapid-magpie", version, args_conflicts_with_subcommands = true, disable_help_subcommand = true)]
 struct Arguments {
     #[command(subcommand)]
     command: Option<Command>,
@@ -79,11 +74,7 @@ pub fn run() -> ExitCode {
     let arguments = match Arguments::try_parse() {
         Ok(arguments) => arguments,
         Err(error) => {
-            let answer = if error.use_stderr() {
-                Answer::Wrong
-            } else {
-                Answer::Done
-            };
+            let answer = if error.use_stderr() { Answer::Wrong } else { Answer::Done };
             // Nothing is left to do where even the message cannot be written.
             let _ = error.print();
             return answer.into();
@@ -99,12 +90,7 @@ pub fn run() -> ExitCode {
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Completions { shell }) => {
-            clap_complete::generate(
-                shell,
-                &mut Arguments::command(),
-                "rapid-magpie",
-                &mut std::io::stdout(),
-            );
+            clap_complete::generate(shell, &mut Arguments::command(), "rapid-magpie", &mut std::io::stdout());
             Ok(Answer::Done)
         }
     };

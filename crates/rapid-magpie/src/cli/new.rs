@@ -49,11 +49,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         None => room(options)?,
     };
     let reading = read_text(&text, &|_| Err("no file".into()));
-    if let Some(found) = reading
-        .diagnostics
-        .iter()
-        .find(|found| found.code.severity() == Severity::Error)
-    {
+    if let Some(found) = reading.diagnostics.iter().find(|found| found.code.severity() == Severity::Error) {
         bail!("{}", found.message);
     }
     let mut file = std::fs::OpenOptions::new()
@@ -65,18 +61,13 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     for found in &reading.diagnostics {
         eprintln!("{}: {}", found.code.severity().word(), found.message);
     }
-    say!(
-        "wrote {}; open it with `rapid-magpie {0}`",
-        options.file.display()
-    )?;
+    say!("wrote {}; open it with `rapid-magpie {0}`", options.file.display())?;
     Ok(Answer::Done)
 }
 
 /// `32x24` or `32` as the rulebook writes it.
 fn size(text: &str) -> anyhow::Result<String> {
-    let number = |part: &str| {
-        part.parse::<f64>().is_ok_and(f64::is_finite) && !part.contains(['e', 'E', '+'])
-    };
+    let number = |part: &str| part.parse::<f64>().is_ok_and(f64::is_finite) && !part.contains(['e', 'E', '+']);
     let parts: Vec<&str> = text.split('x').collect();
     if !(1..=2).contains(&parts.len()) || !parts.iter().all(|part| number(part)) {
         bail!("`{text}` is no size: write it as 32x24 or 32");
@@ -98,15 +89,8 @@ fn room(options: &Options) -> anyhow::Result<String> {
         writeln!(text, "gap {} px", size(gap)?)?;
     }
     if let Some(origin) = &options.origin {
-        let Some((x, y)) = origin.split_once(',') else {
-            bail!("`{origin}` is no point: write it as 40,60")
-        };
-        writeln!(
-            text,
-            "origin {}, {} px    // the outer corner of cell 0,0",
-            x.trim(),
-            y.trim()
-        )?;
+        let Some((x, y)) = origin.split_once(',') else { bail!("`{origin}` is no point: write it as 40,60") };
+        writeln!(text, "origin {}, {} px    // the outer corner of cell 0,0", x.trim(), y.trim())?;
     }
     if options.y_up {
         text.push_str("y up\n");
@@ -132,9 +116,7 @@ fn room(options: &Options) -> anyhow::Result<String> {
         let line = if row == 0 || row + 1 == rows {
             wall.clone()
         } else {
-            let mut cells: Vec<char> = format!("#{}#", ".".repeat(columns as usize - 2))
-                .chars()
-                .collect();
+            let mut cells: Vec<char> = format!("#{}#", ".".repeat(columns as usize - 2)).chars().collect();
             if row == rows / 2 {
                 cells[1] = 'K';
                 if columns > 5 {

@@ -50,14 +50,7 @@ pub struct Options {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let (map, seed, inputs) = inputs(options)?;
-    let start = Start {
-        seed,
-        ..Start::map(
-            ready.book.clone(),
-            &ready.source,
-            map_number(&ready.book, map)?,
-        )
-    };
+    let start = Start { seed, ..Start::map(ready.book.clone(), &ready.source, map_number(&ready.book, map)?) };
     let mut session = Session::new(start)?;
     let show = match options.show {
         Shown::Last => Show::Last,
@@ -71,33 +64,18 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
             let turns = session.answers().count();
             after.truncate(turns);
             if after.len() < turns {
-                let now = After {
-                    board: session.grid().picture(),
-                    counters: json::counters(&session),
-                };
+                let now = After { board: session.grid().picture(), counters: json::counters(&session) };
                 after.resize(turns, now);
             }
         }
     }
     if let Some(path) = &options.record {
-        let name = options
-            .file
-            .file_name()
-            .map(|name| name.to_string_lossy().into_owned())
-            .unwrap_or_default();
-        let text = tape::write(
-            &name,
-            map,
-            seed.unwrap_or(ready.book.seed),
-            session.played(),
-        )?;
+        let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let text = tape::write(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
         std::fs::write(path, text).with_context(|| format!("cannot write `{}`", path.display()))?;
     }
     if options.json {
-        say!(
-            "{}",
-            serde_json::to_string_pretty(&json::state(&session, &after, show))?
-        )?;
+        say!("{}", serde_json::to_string_pretty(&json::state(&session, &after, show))?)?;
     } else {
         text(&session, &after, show)?;
     }
@@ -136,19 +114,11 @@ fn inputs(options: &Options) -> anyhow::Result<Inputs> {
         if options.map.is_some_and(|map| map != tape.header.map) {
             bail!("the tape is for map {}", tape.header.map);
         }
-        let lines = tape
-            .lines
-            .into_iter()
-            .map(|(at, input)| (Some(at), input))
-            .collect();
+        let lines = tape.lines.into_iter().map(|(at, input)| (Some(at), input)).collect();
         return Ok((tape.header.map, tape.header.seed, lines));
     }
     let inputs = parse_inputs(options.inputs.as_deref().unwrap_or_default())?;
-    Ok((
-        options.map.unwrap_or(1),
-        None,
-        inputs.into_iter().map(|input| (None, input)).collect(),
-    ))
+    Ok((options.map.unwrap_or(1), None, inputs.into_iter().map(|input| (None, input)).collect()))
 }
 
 fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
@@ -156,41 +126,19 @@ fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
     let book = grid.book();
     if show != Show::Last {
         for (answer, after) in session.answers().zip(after) {
-            let turn = answer
-                .turn
-                .map_or("never settles".into(), |turn| format!("turn {turn}"));
+            let turn = answer.turn.map_or("never settles".into(), |turn| format!("turn {turn}"));
             say!("{turn}: {}", answer.input)?;
             for request in &answer.requests {
                 let name = &book.kind(request.kind).name;
-                let heading = request
-                    .heading
-                    .map_or("a leap", magpie_core::space::Heading::word);
-                let verdict = if request.granted {
-                    "granted"
-                } else {
-                    "refused"
-                };
-                say!(
-                    "  {name} at {},{} asks {heading}: {verdict}",
-                    request.from.column,
-                    request.from.row
-                )?;
+                let heading = request.heading.map_or("a leap", magpie_core::space::Heading::word);
+                let verdict = if request.granted { "granted" } else { "refused" };
+                say!("  {name} at {},{} asks {heading}: {verdict}", request.from.column, request.from.row)?;
                 let reason = request.reason.and_then(|reason| request.checks.get(reason));
                 let ledger = show == Show::Ledger;
-                for check in request
-                    .checks
-                    .iter()
-                    .filter(|check| ledger || Some(*check) == reason)
-                {
+                for check in request.checks.iter().filter(|check| ledger || Some(*check) == reason) {
                     let mark = if check.holds { "✓" } else { "✗" };
-                    let line = check
-                        .line(book)
-                        .map_or(String::new(), |line| format!("  line {line}"));
-                    say!(
-                        "    {mark} {:<7} {}{line}",
-                        check.kind.word(),
-                        check.text(book, grid.board().extent())
-                    )?;
+                    let line = check.line(book).map_or(String::new(), |line| format!("  line {line}"));
+                    say!("    {mark} {:<7} {}{line}", check.kind.word(), check.text(book, grid.board().extent()))?;
                 }
             }
             for line in &after.board {
@@ -220,11 +168,7 @@ fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
             && let Some(answer) = session.answers().next_back()
         {
             for rule in &answer.feeding {
-                say!(
-                    "  line {} keeps firing: {}",
-                    book.whens[*rule].at.line,
-                    book.whens[*rule].at.text
-                )?;
+                say!("  line {} keeps firing: {}", book.whens[*rule].at.line, book.whens[*rule].at.text)?;
             }
         }
     }

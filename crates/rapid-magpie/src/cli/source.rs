@@ -2,9 +2,7 @@
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use anyhow::{Context, bail};
-use magpie_core::rulebook::{
-    Diagnostic, LARGEST_FILE, LineIndex, Reading, Rulebook, Severity, read,
-};
+use magpie_core::rulebook::{Diagnostic, LARGEST_FILE, LineIndex, Reading, Rulebook, Severity, read};
 use std::fmt::Write as _;
 use std::fs::File;
 use std::io::Read;
@@ -44,17 +42,13 @@ pub fn bytes_of(path: &Path) -> anyhow::Result<Vec<u8>> {
 
 /// The bytes of a file beside a rulebook.
 fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
-    let inside = Path::new(name)
-        .components()
-        .all(|part| matches!(part, Component::Normal(_) | Component::CurDir));
+    let inside = Path::new(name).components().all(|part| matches!(part, Component::Normal(_) | Component::CurDir));
     if !inside || name.is_empty() {
         return Err("the path must lie beside the rulebook".into());
     }
     let path = rulebook.parent().unwrap_or(Path::new("")).join(name);
     match path.metadata() {
-        Ok(data) if data.is_file() => {
-            bytes_of(&path).map_err(|error| format!("{}", error.root_cause()))
-        }
+        Ok(data) if data.is_file() => bytes_of(&path).map_err(|error| format!("{}", error.root_cause())),
         Ok(_) => Err("it is no file".into()),
         Err(error) => Err(error.to_string()),
     }
@@ -64,57 +58,29 @@ fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
 pub fn load(path: &Path) -> anyhow::Result<Loaded> {
     let bytes = bytes_of(path)?;
     let reading = read(&bytes, &|name| beside(path, name));
-    Ok(Loaded {
-        path: path.into(),
-        reading,
-    })
+    Ok(Loaded { path: path.into(), reading })
 }
 
 /// Reads a rulebook that is to be used; mistakes go to standard error.
 pub fn ready(path: &Path) -> anyhow::Result<Ready> {
     let Loaded { reading, .. } = load(path)?;
     if let Some(book) = reading.rulebook {
-        return Ok(Ready {
-            book: Arc::new(book),
-            source: reading.source.into(),
-        });
+        return Ok(Ready { book: Arc::new(book), source: reading.source.into() });
     }
-    let errors: Vec<&Diagnostic> = reading
-        .diagnostics
-        .iter()
-        .filter(|found| found.code.severity() == Severity::Error)
-        .collect();
-    eprint!(
-        "{}",
-        render(&path.display().to_string(), &reading.source, &errors)
-    );
-    bail!(
-        "`{}` has {}; `check` tells the same",
-        path.display(),
-        counted(errors.len(), "mistake")
-    )
+    let errors: Vec<&Diagnostic> =
+        reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();
+    eprint!("{}", render(&path.display().to_string(), &reading.source, &errors));
+    bail!("`{}` has {}; `check` tells the same", path.display(), counted(errors.len(), "mistake"))
 }
 
 /// `1 mistake`, `2 mistakes`.
 pub fn counted(number: usize, what: &str) -> String {
-    if number == 1 {
-        format!("1 {what}")
-    } else {
-        format!("{number} {what}s")
-    }
+    if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
 }
 
 /// Text from a file without control characters, line ends and tabs excepted.
 pub fn plain(text: &str) -> String {
-    text.chars()
-        .map(|c| {
-            if c.is_control() && c != '\n' && c != '\t' {
-                '\u{fffd}'
-            } else {
-                c
-            }
-        })
-        .collect()
+    text.chars().map(|c| if c.is_control() && c != '\n' && c != '\t' { '\u{fffd}' } else { c }).collect()
 }
 
 /// Diagnostics as people read them, with the words underlined.
@@ -125,11 +91,7 @@ pub fn render(path: &str, source: &str, diagnostics: &[&Diagnostic]) -> String {
     for found in diagnostics.iter().take(MOST_SHOWN) {
         let place = index.place(source, found.span.start.min(source.len()));
         let shown = window(source, found.span.start, found.span.end);
-        let level = if found.code.severity() == Severity::Error {
-            Level::ERROR
-        } else {
-            Level::WARNING
-        };
+        let level = if found.code.severity() == Severity::Error { Level::ERROR } else { Level::WARNING };
         let title = plain(&found.message);
         let help = found.help.as_deref().map(plain);
         let path = format!("{}:{}:{}", plain(path), place.line, place.column);
@@ -168,34 +130,17 @@ fn window(source: &str, start: usize, end: usize) -> Window {
     };
     let (start, end) = (border(start), border(end.max(start)));
     let line_start = source[..start].rfind('\n').map_or(0, |at| at + 1);
-    let line_end = source[start..]
-        .find(['\n', '\r'])
-        .map_or(source.len(), |at| start + at);
+    let line_end = source[start..].find(['\n', '\r']).map_or(source.len(), |at| start + at);
     let end = end.clamp(start, line_end.max(start));
     let from = border(line_start.max(start.saturating_sub(REACH)));
     let to = border(line_end.min(start.max(from) + 2 * REACH)).max(start);
     let safe = |text: &str| -> String {
-        text.chars()
-            .map(|c| {
-                if c.is_control() || c == '\u{feff}' {
-                    ' '
-                } else {
-                    c
-                }
-            })
-            .collect()
+        text.chars().map(|c| if c.is_control() || c == '\u{feff}' { ' ' } else { c }).collect()
     };
-    let (before, words) = (
-        safe(&source[from..start]),
-        safe(&source[start..end.min(to)]),
-    );
+    let (before, words) = (safe(&source[from..start]), safe(&source[start..end.min(to)]));
     let after = safe(&source[end.min(to)..to]);
     let (start, end) = (before.len(), before.len() + words.len());
-    Window {
-        text: before + &words + &after,
-        start,
-        end,
-    }
+    Window { text: before + &words + &after, start, end }
 }
 
 #[cfg(test)]

@@ -49,28 +49,18 @@ pub fn read(path: &Path) -> anyhow::Result<Tape> {
     if bytes.len() > LARGEST_FILE {
         bail!("`{}` is larger than 16 MiB", path.display());
     }
-    let text =
-        std::str::from_utf8(&bytes).with_context(|| format!("`{}` is no UTF-8", path.display()))?;
+    let text = std::str::from_utf8(&bytes).with_context(|| format!("`{}` is no UTF-8", path.display()))?;
     parse(text).with_context(|| format!("`{}`", path.display()))
 }
 
 /// Reads the text of a tape.
 pub fn parse(text: &str) -> anyhow::Result<Tape> {
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-    let mut lines = text
-        .lines()
-        .enumerate()
-        .filter(|(_, line)| !line.trim().is_empty());
-    let (_, first) = lines
-        .next()
-        .context("the tape is empty: its first line is {\"magpie-tape\":1, ...}")?;
-    let header: Header =
-        serde_json::from_str(first).context("line 1 is no header {\"magpie-tape\":1, ...}")?;
+    let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
+    let (_, first) = lines.next().context("the tape is empty: its first line is {\"magpie-tape\":1, ...}")?;
+    let header: Header = serde_json::from_str(first).context("line 1 is no header {\"magpie-tape\":1, ...}")?;
     if header.version != 1 {
-        bail!(
-            "this is a tape of version {}, and only version 1 is known",
-            header.version
-        );
+        bail!("this is a tape of version {}, and only version 1 is known", header.version);
     }
     let mut inputs = Vec::new();
     for (number, line) in lines {
@@ -78,27 +68,16 @@ pub fn parse(text: &str) -> anyhow::Result<Tape> {
         let Line { at, input } = serde_json::from_str(line).with_context(context)?;
         inputs.push((at, input.parse().with_context(context)?));
     }
-    Ok(Tape {
-        header,
-        lines: inputs,
-    })
+    Ok(Tape { header, lines: inputs })
 }
 
 /// A tape as text.
 pub fn write(rulebook: &str, map: usize, seed: u64, entries: &[Entry]) -> anyhow::Result<String> {
-    let header = Header {
-        version: 1,
-        rulebook: rulebook.into(),
-        map,
-        seed: Some(seed),
-    };
+    let header = Header { version: 1, rulebook: rulebook.into(), map, seed: Some(seed) };
     let mut text = serde_json::to_string(&header)?;
     text.push('\n');
     for entry in entries {
-        let line = Line {
-            at: entry.at,
-            input: entry.input.to_string(),
-        };
+        let line = Line { at: entry.at, input: entry.input.to_string() };
         writeln!(text, "{}", serde_json::to_string(&line)?)?;
     }
     Ok(text)

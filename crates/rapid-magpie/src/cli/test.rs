@@ -41,17 +41,10 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         files.push((path.display().to_string(), cases));
     }
     if let Some(path) = &options.junit {
-        let file = std::fs::File::create(path)
-            .with_context(|| format!("cannot write `{}`", path.display()))?;
-        junit(&files)
-            .serialize(file)
-            .with_context(|| format!("cannot write `{}`", path.display()))?;
+        let file = std::fs::File::create(path).with_context(|| format!("cannot write `{}`", path.display()))?;
+        junit(&files).serialize(file).with_context(|| format!("cannot write `{}`", path.display()))?;
     }
-    let failed = files
-        .iter()
-        .flat_map(|(_, cases)| cases)
-        .filter(|case| !case.failures.is_empty())
-        .count();
+    let failed = files.iter().flat_map(|(_, cases)| cases).filter(|case| !case.failures.is_empty()).count();
     let total: usize = files.iter().map(|(_, cases)| cases.len()).sum();
     if options.json {
         let value = json!({ "passed": total - failed, "failed": failed, "files": files.iter().map(file_json).collect::<Vec<_>>() });
@@ -59,11 +52,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     } else {
         for (file, cases) in &files {
             for case in cases {
-                let mark = if case.failures.is_empty() {
-                    "✓"
-                } else {
-                    "✗"
-                };
+                let mark = if case.failures.is_empty() { "✓" } else { "✗" };
                 say!("{mark} {file}: {}", plain(&case.name))?;
                 for (line, message) in &case.failures {
                     let line = line.map_or(String::new(), |line| format!("line {line}: "));
@@ -71,33 +60,17 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
                 }
             }
         }
-        say!(
-            "{} passed, {failed} failed, of {}",
-            total - failed,
-            counted(total, "scenario and tape")
-        )?;
+        say!("{} passed, {failed} failed, of {}", total - failed, counted(total, "scenario and tape"))?;
     }
-    Ok(if failed == 0 {
-        Answer::Done
-    } else {
-        Answer::No
-    })
+    Ok(if failed == 0 { Answer::Done } else { Answer::No })
 }
 
 fn cases(path: &Path, ready: &Ready) -> anyhow::Result<Vec<Case>> {
     let mut cases = Vec::new();
     for scenario in &ready.book.scenarios {
         let report = run_scenario(&ready.book, &ready.source, scenario)?;
-        let failures = report
-            .failures
-            .into_iter()
-            .map(|failure| (Some(failure.line), failure.message))
-            .collect();
-        cases.push(Case {
-            name: report.title,
-            line: Some(report.line),
-            failures,
-        });
+        let failures = report.failures.into_iter().map(|failure| (Some(failure.line), failure.message)).collect();
+        cases.push(Case { name: report.title, line: Some(report.line), failures });
     }
     for tape in tapes_beside(path) {
         cases.push(tape_case(&tape, ready)?);
@@ -107,14 +80,8 @@ fn cases(path: &Path, ready: &Ready) -> anyhow::Result<Vec<Case>> {
 
 /// Tapes in the rulebook's folder whose header names it, in the order of their names.
 pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
-    let name = rulebook
-        .file_name()
-        .map(|name| name.to_string_lossy().into_owned())
-        .unwrap_or_default();
-    let folder = rulebook
-        .parent()
-        .filter(|folder| !folder.as_os_str().is_empty())
-        .unwrap_or(Path::new("."));
+    let name = rulebook.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let folder = rulebook.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let Ok(entries) = std::fs::read_dir(folder) else {
         return Vec::new();
     };
@@ -129,19 +96,9 @@ pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
 
 fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
     let tape = tape::read(path)?;
-    let name = path
-        .file_name()
-        .map(|name| name.to_string_lossy().into_owned())
-        .unwrap_or_default();
-    let map = tape
-        .header
-        .map
-        .checked_sub(1)
-        .context("maps count from 1")?;
-    let start = Start {
-        seed: tape.header.seed,
-        ..Start::map(ready.book.clone(), &ready.source, map)
-    };
+    let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let map = tape.header.map.checked_sub(1).context("maps count from 1")?;
+    let start = Start { seed: tape.header.seed, ..Start::map(ready.book.clone(), &ready.source, map) };
     let mut session = Session::new(start)?;
     let mut failures = Vec::new();
     for (number, (at, input)) in tape.lines.iter().enumerate() {
@@ -152,30 +109,20 @@ fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
             let place = || format!("input {} `{input}`", number + 1);
             if let Some(broken) = answer.broken {
                 let rule = &ready.book.invariants[broken].at;
-                failures.push((
-                    Some(rule.line),
-                    format!("after {}: `{}` does not hold", place(), rule.text),
-                ));
+                failures.push((Some(rule.line), format!("after {}: `{}` does not hold", place(), rule.text)));
             }
             if answer.outcome == Some(Ended::NeverSettles) {
                 failures.push((None, format!("{} never settles", place())));
             }
         }
     }
-    Ok(Case {
-        name: format!("tape {name}"),
-        line: None,
-        failures,
-    })
+    Ok(Case { name: format!("tape {name}"), line: None, failures })
 }
 
 fn file_json((file, cases): &(String, Vec<Case>)) -> Value {
     let case = |case: &Case| {
-        let failures: Vec<Value> = case
-            .failures
-            .iter()
-            .map(|(line, message)| json!({ "line": line, "message": message }))
-            .collect();
+        let failures: Vec<Value> =
+            case.failures.iter().map(|(line, message)| json!({ "line": line, "message": message })).collect();
         json!({ "name": case.name, "line": case.line, "passed": case.failures.is_empty(), "failures": failures })
     };
     json!({ "file": file, "cases": cases.iter().map(case).collect::<Vec<_>>() })

@@ -65,11 +65,7 @@ pub struct Stroke {
 
 /// A plain key.
 pub const fn key(code: KeyCode) -> Stroke {
-    Stroke {
-        code,
-        shift: false,
-        control: false,
-    }
+    Stroke { code, shift: false, control: false }
 }
 
 /// A character.
@@ -79,20 +75,12 @@ pub const fn char(character: char) -> Stroke {
 
 /// A key with Shift.
 pub const fn shift(code: KeyCode) -> Stroke {
-    Stroke {
-        code,
-        shift: true,
-        control: false,
-    }
+    Stroke { code, shift: true, control: false }
 }
 
 /// A character with Control.
 pub const fn control(character: char) -> Stroke {
-    Stroke {
-        code: KeyCode::Char(character),
-        shift: false,
-        control: true,
-    }
+    Stroke { code: KeyCode::Char(character), shift: false, control: true }
 }
 
 impl Stroke {
@@ -101,9 +89,7 @@ impl Stroke {
         let character = matches!(event.code, KeyCode::Char(_));
         Self {
             code: event.code,
-            shift: event.modifiers.contains(KeyModifiers::SHIFT)
-                && !character
-                && event.code != KeyCode::BackTab,
+            shift: event.modifiers.contains(KeyModifiers::SHIFT) && !character && event.code != KeyCode::BackTab,
             control: event.modifiers.contains(KeyModifiers::CONTROL),
         }
     }
@@ -147,127 +133,37 @@ pub struct Action {
 impl Action {
     /// A line of a table.
     pub fn new(keys: &[Stroke], label: &'static str, help: &'static str, message: Message) -> Self {
-        Self {
-            keys: keys.to_vec(),
-            label,
-            help,
-            message,
-        }
+        Self { keys: keys.to_vec(), label, help, message }
     }
 }
 
 /// The keys of every bench.
 pub fn common() -> Vec<Action> {
     vec![
-        Action::new(
-            &[char('u')],
-            "undo",
-            "take the last input back",
-            Message::Play(Input::Undo),
-        ),
-        Action::new(
-            &[char('r')],
-            "restart",
-            "begin this map again",
-            Message::Play(Input::Restart),
-        ),
-        Action::new(
-            &[char(',')],
-            "back",
-            "one input back on the tape",
-            Message::Back,
-        ),
-        Action::new(
-            &[char('.')],
-            "forth",
-            "one input forth on the tape",
-            Message::Forth,
-        ),
+        Action::new(&[char('u')], "undo", "take the last input back", Message::Play(Input::Undo)),
+        Action::new(&[char('r')], "restart", "begin this map again", Message::Play(Input::Restart)),
+        Action::new(&[char(',')], "back", "one input back on the tape", Message::Back),
+        Action::new(&[char('.')], "forth", "one input forth on the tape", Message::Forth),
         Action::new(&[char('?')], "keys", "this page", Message::Help),
-        Action::new(
-            &[key(KeyCode::Esc)],
-            "",
-            "close what is open",
-            Message::Close,
-        ),
-        Action::new(
-            &[key(KeyCode::Tab)],
-            "bench",
-            "the next bench",
-            Message::NextBench,
-        ),
-        Action::new(
-            &[char('q'), control('c')],
-            "leave",
-            "leave the workbench",
-            Message::Quit,
-        ),
+        Action::new(&[key(KeyCode::Esc)], "", "close what is open", Message::Close),
+        Action::new(&[key(KeyCode::Tab)], "bench", "the next bench", Message::NextBench),
+        Action::new(&[char('q'), control('c')], "leave", "leave the workbench", Message::Quit),
         Action::new(
             &[char('o')],
             "overlay",
             "write content, column and row, index or nothing into the cells",
             Message::Overlay,
         ),
-        Action::new(
-            &[char('m')],
-            "map",
-            "open the next map with an empty tape",
-            Message::NextMap,
-        ),
-        Action::new(
-            &[key(KeyCode::Home), char('<')],
-            "",
-            "to the beginning of the tape",
-            Message::First,
-        ),
-        Action::new(
-            &[key(KeyCode::End), char('>')],
-            "",
-            "to the end of the tape",
-            Message::Last,
-        ),
-        Action::new(
-            &[char('n')],
-            "",
-            "after a win, on to the next map",
-            Message::Play(Input::Next),
-        ),
-        Action::new(
-            &[char('b')],
-            "",
-            "go over to the tape that was cut off last",
-            Message::Branch,
-        ),
-        Action::new(
-            &[char('d')],
-            "",
-            "the last edit's result beside the old one",
-            Message::Difference,
-        ),
-        Action::new(
-            &[key(KeyCode::PageUp)],
-            "",
-            "scroll the bench up",
-            Message::Scroll(-5),
-        ),
-        Action::new(
-            &[key(KeyCode::PageDown)],
-            "",
-            "scroll the bench down",
-            Message::Scroll(5),
-        ),
-        Action::new(
-            &[key(KeyCode::BackTab)],
-            "",
-            "the bench before",
-            Message::LastBench,
-        ),
-        Action::new(
-            &[control('z')],
-            "",
-            "stop, back to the shell",
-            Message::Suspend,
-        ),
+        Action::new(&[char('m')], "map", "open the next map with an empty tape", Message::NextMap),
+        Action::new(&[key(KeyCode::Home), char('<')], "", "to the beginning of the tape", Message::First),
+        Action::new(&[key(KeyCode::End), char('>')], "", "to the end of the tape", Message::Last),
+        Action::new(&[char('n')], "", "after a win, on to the next map", Message::Play(Input::Next)),
+        Action::new(&[char('b')], "", "go over to the tape that was cut off last", Message::Branch),
+        Action::new(&[char('d')], "", "the last edit's result beside the old one", Message::Difference),
+        Action::new(&[key(KeyCode::PageUp)], "", "scroll the bench up", Message::Scroll(-5)),
+        Action::new(&[key(KeyCode::PageDown)], "", "scroll the bench down", Message::Scroll(5)),
+        Action::new(&[key(KeyCode::BackTab)], "", "the bench before", Message::LastBench),
+        Action::new(&[control('z')], "", "stop, back to the shell", Message::Suspend),
     ]
 }
 
@@ -282,19 +178,10 @@ mod tests {
             let actions: Vec<Action> = bench.actions().into_iter().chain(common()).collect();
             let mut seen: Vec<(Stroke, &str)> = Vec::new();
             for action in &actions {
-                assert!(
-                    !action.keys.is_empty() && !action.help.is_empty(),
-                    "{action:?}"
-                );
+                assert!(!action.keys.is_empty() && !action.help.is_empty(), "{action:?}");
                 for stroke in &action.keys {
                     let twin = seen.iter().find(|(known, _)| known == stroke);
-                    assert!(
-                        twin.is_none(),
-                        "{} is both `{}` and `{}`",
-                        stroke.words(),
-                        twin.unwrap().1,
-                        action.help
-                    );
+                    assert!(twin.is_none(), "{} is both `{}` and `{}`", stroke.words(), twin.unwrap().1, action.help);
                     seen.push((*stroke, action.help));
                 }
             }

@@ -63,17 +63,8 @@ pub struct BoardLayout {
 
 impl BoardLayout {
     /// The cell under a character, and how far into it, from 0 to 1 each way on the screen.
-    pub fn cell_at(
-        &self,
-        book: &Rulebook,
-        extent: Extent,
-        column: u16,
-        line: u16,
-    ) -> Option<(Cell, (f64, f64))> {
-        let (x, y) = (
-            column.checked_sub(self.area.x)?,
-            line.checked_sub(self.area.y)?,
-        );
+    pub fn cell_at(&self, book: &Rulebook, extent: Extent, column: u16, line: u16) -> Option<(Cell, (f64, f64))> {
+        let (x, y) = (column.checked_sub(self.area.x)?, line.checked_sub(self.area.y)?);
         let (w, h) = self.size;
         if w == 0 || h == 0 || u32::from(x / w) >= self.seen.0 || u32::from(y / h) >= self.seen.1 {
             return None;
@@ -82,13 +73,7 @@ impl BoardLayout {
             i64::from(self.first.0 + u32::from(x / w)),
             row_of(book, extent, self.first.1 + u32::from(y / h)),
         );
-        Some((
-            at,
-            (
-                (f64::from(x % w) + 0.5) / f64::from(w),
-                (f64::from(y % h) + 0.5) / f64::from(h),
-            ),
-        ))
+        Some((at, ((f64::from(x % w) + 0.5) / f64::from(w), (f64::from(y % h) + 0.5) / f64::from(h))))
     }
 
     /// The characters of a cell, `None` where it is not seen.
@@ -100,39 +85,21 @@ impl BoardLayout {
             return None;
         }
         let (w, h) = self.size;
-        Some(Rect::new(
-            self.area.x + x as u16 * w,
-            self.area.y + y as u16 * h,
-            w,
-            h,
-        ))
+        Some(Rect::new(self.area.x + x as u16 * w, self.area.y + y as u16 * h, w, h))
     }
 }
 
 /// The row of a line of the screen, and the other way round.
 fn row_of(book: &Rulebook, extent: Extent, line: u32) -> i64 {
     let line = i64::from(line);
-    if book.geometry.rows == RowsFrom::Top {
-        line
-    } else {
-        i64::from(extent.rows) - 1 - line
-    }
+    if book.geometry.rows == RowsFrom::Top { line } else { i64::from(extent.rows) - 1 - line }
 }
 
 /// The world position of a place within a cell, as the screen shows it.
-pub fn world_of(
-    book: &Rulebook,
-    extent: Extent,
-    cell: Cell,
-    (across, down): (f64, f64),
-) -> WorldPoint {
+pub fn world_of(book: &Rulebook, extent: Extent, cell: Cell, (across, down): (f64, f64)) -> WorldPoint {
     let geometry = &book.geometry;
     let pitch = geometry.pitch();
-    let down = if geometry.rows == RowsFrom::Top {
-        down
-    } else {
-        1.0 - down
-    };
+    let down = if geometry.rows == RowsFrom::Top { down } else { 1.0 - down };
     // Whole pixels, as a mouse reports them.
     let local = ((across * pitch.0).floor(), (down * pitch.1).floor());
     geometry.point_in(extent, cell, local)
@@ -152,40 +119,19 @@ enum Mark {
 /// The size of cells and the part of the board that is seen.
 fn layout(state: &State, extent: Extent, area: Rect, pixels: (f64, f64)) -> BoardLayout {
     let rim = (rim_width(extent), 1);
-    let inner = Rect::new(
-        area.x + rim.0,
-        area.y + rim.1,
-        area.width.saturating_sub(rim.0),
-        area.height.saturating_sub(rim.1),
-    );
+    let inner =
+        Rect::new(area.x + rim.0, area.y + rim.1, area.width.saturating_sub(rim.0), area.height.saturating_sub(rim.1));
     // A character is about twice as high as wide.
     let shape = (2.0 * pixels.0 / pixels.1).clamp(0.5, 8.0);
-    let size_of = |height: u16| {
-        (
-            (f64::from(height) * shape).round().clamp(2.0, 40.0) as u16,
-            height,
-        )
-    };
+    let size_of = |height: u16| ((f64::from(height) * shape).round().clamp(2.0, 40.0) as u16, height);
     let fits = |(w, h): (u16, u16)| {
-        u32::from(w) * extent.columns <= u32::from(inner.width)
-            && u32::from(h) * extent.rows <= u32::from(inner.height)
+        u32::from(w) * extent.columns <= u32::from(inner.width) && u32::from(h) * extent.rows <= u32::from(inner.height)
     };
-    let size = (1..=7)
-        .rev()
-        .map(size_of)
-        .find(|size| fits(*size))
-        .unwrap_or_else(|| {
-            let small = size_of(1);
-            if inner.width >= 40 {
-                (small.0.clamp(2, 4), 1)
-            } else {
-                (2, 1)
-            }
-        });
-    let seen = (
-        extent.columns.min(u32::from(inner.width / size.0)),
-        extent.rows.min(u32::from(inner.height / size.1)),
-    );
+    let size = (1..=7).rev().map(size_of).find(|size| fits(*size)).unwrap_or_else(|| {
+        let small = size_of(1);
+        if inner.width >= 40 { (small.0.clamp(2, 4), 1) } else { (2, 1) }
+    });
+    let seen = (extent.columns.min(u32::from(inner.width / size.0)), extent.rows.min(u32::from(inner.height / size.1)));
     // What is left over stands half on each side, so that the board sits in the middle of its pane.
     let spare = inner.width.saturating_sub(seen.0 as u16 * size.0);
     let inner = Rect {
@@ -197,21 +143,13 @@ fn layout(state: &State, extent: Extent, area: Rect, pixels: (f64, f64)) -> Boar
     let book = state.session.as_ref().map(|session| session.grid().book());
     let line = book.map_or(focus.row, |book| {
         let rows = i64::from(extent.rows);
-        if book.geometry.rows == RowsFrom::Top {
-            focus.row
-        } else {
-            rows - 1 - focus.row
-        }
+        if book.geometry.rows == RowsFrom::Top { focus.row } else { rows - 1 - focus.row }
     });
-    let first = |at: i64, seen: u32, all: u32| {
-        (at - i64::from(seen) / 2).clamp(0, i64::from(all.saturating_sub(seen))) as u32
-    };
+    let first =
+        |at: i64, seen: u32, all: u32| (at - i64::from(seen) / 2).clamp(0, i64::from(all.saturating_sub(seen))) as u32;
     BoardLayout {
         area: inner,
-        first: (
-            first(focus.column, seen.0, extent.columns),
-            first(line, seen.1, extent.rows),
-        ),
+        first: (first(focus.column, seen.0, extent.columns), first(line, seen.1, extent.rows)),
         seen,
         size,
     }
@@ -231,19 +169,11 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> B
     let extent = board.extent();
     let layout = layout(state, extent, area, book.geometry.pitch());
     let marks = marks(state);
-    let painter = Painter {
-        state,
-        theme,
-        book,
-        layout,
-    };
+    let painter = Painter { state, theme, book, layout };
     painter.rims(extent, buffer);
     for y in 0..layout.seen.1 {
         for x in 0..layout.seen.0 {
-            let cell = Cell::new(
-                i64::from(layout.first.0 + x),
-                row_of(book, extent, layout.first.1 + y),
-            );
+            let cell = Cell::new(i64::from(layout.first.0 + x), row_of(book, extent, layout.first.1 + y));
             if let (Some(id), Some(rect)) = (board.id(cell), layout.rect(book, extent, cell)) {
                 painter.cell(cell, id, rect, marks.get(&cell).copied(), buffer);
             }
@@ -267,11 +197,7 @@ fn marks(state: &State) -> HashMap<Cell, Mark> {
     }
     marks.insert(request.from, Mark::From);
     if let Some(reason) = request.reason.and_then(|reason| request.checks.get(reason)) {
-        let at = if reason.kind == CheckKind::Edge {
-            reason.from
-        } else {
-            reason.to
-        };
+        let at = if reason.kind == CheckKind::Edge { reason.from } else { reason.to };
         marks.insert(at, Mark::Refuses);
     }
     marks
@@ -286,12 +212,7 @@ struct Painter<'a> {
 
 impl Painter<'_> {
     fn rims(&self, extent: Extent, buffer: &mut Buffer) {
-        let BoardLayout {
-            area,
-            first,
-            seen,
-            size,
-        } = self.layout;
+        let BoardLayout { area, first, seen, size } = self.layout;
         let focus = self.state.focus();
         let longest = (first.0 + seen.0).to_string().len() as u16 + 1;
         let every = u32::from(longest.div_ceil(size.0).max(1));
@@ -309,21 +230,12 @@ impl Painter<'_> {
             let row = row_of(self.book, extent, first.1 + y);
             let style = self.rim_style(focus.is_some_and(|cell| cell.row == row));
             let at = area.y + y as u16 * size.1 + (size.1 - 1) / 2;
-            buffer.set_string(
-                area.x.saturating_sub(width as u16 + 1),
-                at,
-                format!("{row:>width$} "),
-                style,
-            );
+            buffer.set_string(area.x.saturating_sub(width as u16 + 1), at, format!("{row:>width$} "), style);
         }
     }
 
     fn rim_style(&self, focus: bool) -> Style {
-        if focus {
-            self.theme.accent()
-        } else {
-            self.theme.faint()
-        }
+        if focus { self.theme.accent() } else { self.theme.faint() }
     }
 
     fn cell(&self, cell: Cell, id: CellId, rect: Rect, mark: Option<Mark>, buffer: &mut Buffer) {
@@ -336,19 +248,11 @@ impl Painter<'_> {
             return;
         }
         let kinds: Vec<KindId> = board.kinds_at(id).collect();
-        let floor = kinds
-            .iter()
-            .rev()
-            .find(|kind| self.book.kind(**kind).layer == 0)
-            .copied();
+        let floor = kinds.iter().rev().find(|kind| self.book.kind(**kind).layer == 0).copied();
         let even = (cell.column + cell.row) % 2 == 0;
         let ground = self.floor_colour(floor, even, id, mark);
         let base = Style::new()
-            .fg(self
-                .theme
-                .colour(Theme::rgb(&magpie_core::rulebook::Colour::Named(
-                    "bone".into(),
-                ))))
+            .fg(self.theme.colour(Theme::rgb(&magpie_core::rulebook::Colour::Named("bone".into()))))
             .bg(self.theme.colour(ground));
         buffer.set_style(rect, base);
         for y in rect.top()..rect.bottom() {
@@ -359,65 +263,31 @@ impl Painter<'_> {
             }
         }
         if Some(cell) == self.state.cursor {
-            Self::frame(
-                rect,
-                base.fg(self.theme.colour(Theme::waiting_rgb()))
-                    .add_modifier(Modifier::BOLD),
-                buffer,
-            );
+            Self::frame(rect, base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD), buffer);
         }
-        let shown: Vec<KindId> = kinds
-            .iter()
-            .copied()
-            .filter(|kind| Some(*kind) != self.book.ground)
-            .collect();
+        let shown: Vec<KindId> = kinds.iter().copied().filter(|kind| Some(*kind) != self.book.ground).collect();
         let top = shown.first().copied();
         if let Some(kind) = top {
-            let facing = board
-                .known_piece_at(id, self.book.kind(kind).layer)
-                .and_then(|piece| board.heading_of(piece));
+            let facing = board.known_piece_at(id, self.book.kind(kind).layer).and_then(|piece| board.heading_of(piece));
             self.piece(kind, facing, ground, rect, buffer);
-            if let Some(under) = shown
-                .get(1)
-                .filter(|under| self.book.kind(**under).layer > 0)
-            {
+            if let Some(under) = shown.get(1).filter(|under| self.book.kind(**under).layer > 0) {
                 self.under(*under, ground, rect, buffer);
             }
         } else if rect.height > 1 || rect.width > 3 {
             let dim = base.fg(self.theme.colour(Theme::dim((220, 216, 203), 70)));
             if self.state.overlay == Overlay::Content {
-                buffer.set_string(
-                    rect.x + rect.width / 2,
-                    rect.y + (rect.height - 1) / 2,
-                    "·",
-                    dim,
-                );
+                buffer.set_string(rect.x + rect.width / 2, rect.y + (rect.height - 1) / 2, "·", dim);
             }
         }
         self.write_overlay(cell, rect, buffer);
         if mark == Some(Mark::Refuses) {
-            let style = Style::new()
-                .fg(self.theme.colour(Theme::refused_rgb()))
-                .bg(self.theme.colour(ground));
-            buffer.set_string(
-                rect.right() - 1,
-                rect.y,
-                "✗",
-                style.add_modifier(Modifier::BOLD),
-            );
+            let style = Style::new().fg(self.theme.colour(Theme::refused_rgb())).bg(self.theme.colour(ground));
+            buffer.set_string(rect.right() - 1, rect.y, "✗", style.add_modifier(Modifier::BOLD));
         }
     }
 
-    fn floor_colour(
-        &self,
-        floor: Option<KindId>,
-        even: bool,
-        id: CellId,
-        mark: Option<Mark>,
-    ) -> Rgb {
-        let plain = floor.map_or(Theme::ground_rgb(), |kind| {
-            Theme::rgb(&self.book.kind(kind).colour)
-        });
+    fn floor_colour(&self, floor: Option<KindId>, even: bool, id: CellId, mark: Option<Mark>) -> Rgb {
+        let plain = floor.map_or(Theme::ground_rgb(), |kind| Theme::rgb(&self.book.kind(kind).colour));
         let is_ground = floor == self.book.ground;
         let share = match (is_ground, even) {
             (true, true) => 62,
@@ -438,14 +308,7 @@ impl Painter<'_> {
     }
 
     /// The topmost piece: a block for what never moves, else a plate with its name or glyph.
-    fn piece(
-        &self,
-        kind: KindId,
-        facing: Option<Heading>,
-        ground: Rgb,
-        rect: Rect,
-        buffer: &mut Buffer,
-    ) {
+    fn piece(&self, kind: KindId, facing: Option<Heading>, ground: Rgb, rect: Rect, buffer: &mut Buffer) {
         let found = self.book.kind(kind);
         let colour = Theme::rgb(&found.colour);
         let solid = found.layer > 0 && self.state.fixed.get(usize::from(kind.0)) == Some(&true);
@@ -458,12 +321,7 @@ impl Painter<'_> {
             buffer.set_style(rect, style);
             // A glyph in a paler shade: colour alone carries no meaning.
             let pale = style.fg(self.theme.colour(Theme::dim(colour, 205)));
-            Self::centred(
-                rect,
-                &found.glyph.to_string(),
-                if self.theme.has_colour() { pale } else { style },
-                buffer,
-            );
+            Self::centred(rect, &found.glyph.to_string(), if self.theme.has_colour() { pale } else { style }, buffer);
             return;
         }
         if !body || h == 1 {
@@ -472,49 +330,23 @@ impl Painter<'_> {
             } else {
                 colour
             };
-            let style = Style::new()
-                .fg(self.theme.colour(bright))
-                .bg(self.theme.colour(ground));
-            let text = if h >= 3 && w >= 5 {
-                fit(&found.name, w - 1)
-            } else {
-                found.glyph.to_string()
-            };
+            let style = Style::new().fg(self.theme.colour(bright)).bg(self.theme.colour(ground));
+            let text = if h >= 3 && w >= 5 { fit(&found.name, w - 1) } else { found.glyph.to_string() };
             Self::centred(rect, &text, style.add_modifier(Modifier::BOLD), buffer);
             return;
         }
-        let plate = Rect::new(
-            rect.x + u16::from(w > 3),
-            rect.y,
-            w - if w > 3 { 2 } else { 0 },
-            h,
-        );
+        let plate = Rect::new(rect.x + u16::from(w > 3), rect.y, w - if w > 3 { 2 } else { 0 }, h);
         let light = u32::from(colour.0) * 3 + u32::from(colour.1) * 6 + u32::from(colour.2) > 1200;
-        let ink = if light {
-            Theme::ground_rgb()
-        } else {
-            (240, 236, 226)
-        };
-        let mut style = Style::new()
-            .fg(self.theme.colour(ink))
-            .bg(self.theme.colour(colour))
-            .add_modifier(Modifier::BOLD);
+        let ink = if light { Theme::ground_rgb() } else { (240, 236, 226) };
+        let mut style =
+            Style::new().fg(self.theme.colour(ink)).bg(self.theme.colour(colour)).add_modifier(Modifier::BOLD);
         if !self.theme.has_colour() {
             style = style.add_modifier(Modifier::REVERSED);
         }
         let plate = self.plate(plate, style, colour, ground, buffer);
         let arrow = facing.map(arrow).filter(|_| plate.width >= 4);
-        let room = plate.width
-            - if arrow.is_some() && plate.width >= 6 {
-                2
-            } else {
-                0
-            };
-        let text = if plate.width >= 4 && h >= 2 {
-            fit(&found.name, room)
-        } else {
-            found.glyph.to_string()
-        };
+        let room = plate.width - if arrow.is_some() && plate.width >= 6 { 2 } else { 0 };
+        let text = if plate.width >= 4 && h >= 2 { fit(&found.name, room) } else { found.glyph.to_string() };
         if self.state.overlay == Overlay::Content || h >= 3 {
             let text = match arrow {
                 Some(arrow) if plate.width >= 6 => format!("{text} {arrow}"),
@@ -526,28 +358,15 @@ impl Painter<'_> {
     }
 
     /// Fills a plate; half a line at its top and bottom stays free, so that neighbours do not run together.
-    fn plate(
-        &self,
-        plate: Rect,
-        style: Style,
-        colour: Rgb,
-        ground: Rgb,
-        buffer: &mut Buffer,
-    ) -> Rect {
-        let edge = Style::new()
-            .fg(self.theme.colour(colour))
-            .bg(self.theme.colour(ground));
+    fn plate(&self, plate: Rect, style: Style, colour: Rgb, ground: Rgb, buffer: &mut Buffer) -> Rect {
+        let edge = Style::new().fg(self.theme.colour(colour)).bg(self.theme.colour(ground));
         let row = |y: u16, symbol: &str, buffer: &mut Buffer| {
             buffer.set_string(plate.x, y, symbol.repeat(usize::from(plate.width)), edge);
         };
         let inner = match plate.height {
             0 | 1 => plate,
             2 => Rect { height: 1, ..plate },
-            height => Rect {
-                y: plate.y + 1,
-                height: height - 2,
-                ..plate
-            },
+            height => Rect { y: plate.y + 1, height: height - 2, ..plate },
         };
         if plate.height >= 3 {
             row(plate.y, "▄", buffer);
@@ -562,48 +381,25 @@ impl Painter<'_> {
     /// A piece of a lower layer that another stands on: its glyph in a corner.
     fn under(&self, kind: KindId, ground: Rgb, rect: Rect, buffer: &mut Buffer) {
         let found = self.book.kind(kind);
-        let style = Style::new()
-            .fg(self.theme.colour(Theme::rgb(&found.colour)))
-            .bg(self.theme.colour(ground));
+        let style = Style::new().fg(self.theme.colour(Theme::rgb(&found.colour))).bg(self.theme.colour(ground));
         if rect.width > 3 {
-            buffer.set_string(
-                rect.x,
-                rect.bottom() - 1,
-                found.glyph.to_string(),
-                style.add_modifier(Modifier::BOLD),
-            );
+            buffer.set_string(rect.x, rect.bottom() - 1, found.glyph.to_string(), style.add_modifier(Modifier::BOLD));
         }
     }
 
     fn centred(rect: Rect, text: &str, style: Style, buffer: &mut Buffer) {
         let width = text.width() as u16;
         let x = rect.x + rect.width.saturating_sub(width) / 2;
-        buffer.set_stringn(
-            x,
-            rect.y + (rect.height - 1) / 2,
-            text,
-            usize::from(rect.width),
-            style,
-        );
+        buffer.set_stringn(x, rect.y + (rect.height - 1) / 2, text, usize::from(rect.width), style);
     }
 
     fn frame(rect: Rect, style: Style, buffer: &mut Buffer) {
         let (left, right) = (rect.x, rect.right() - 1);
         let marks = if rect.height == 1 {
-            [
-                ("[", left, rect.y),
-                ("]", right, rect.y),
-                ("[", left, rect.y),
-                ("]", right, rect.y),
-            ]
+            [("[", left, rect.y), ("]", right, rect.y), ("[", left, rect.y), ("]", right, rect.y)]
         } else {
             let bottom = rect.bottom() - 1;
-            [
-                ("┌", left, rect.y),
-                ("┐", right, rect.y),
-                ("└", left, bottom),
-                ("┘", right, bottom),
-            ]
+            [("┌", left, rect.y), ("┐", right, rect.y), ("└", left, bottom), ("┘", right, bottom)]
         };
         for (mark, x, y) in marks {
             buffer.set_string(x, y, mark, style);
@@ -626,9 +422,7 @@ impl Painter<'_> {
         if text.len() <= usize::from(rect.width) {
             let x = rect.x + (rect.width - text.len() as u16) / 2;
             let y = rect.bottom() - 1;
-            let at = buffer
-                .cell((x, y))
-                .map_or(Style::new(), ratatui::buffer::Cell::style);
+            let at = buffer.cell((x, y)).map_or(Style::new(), ratatui::buffer::Cell::style);
             let light = Style::new().fg(self.theme.colour((236, 232, 222)));
             let plate = at.add_modifier.contains(Modifier::BOLD) && rect.height < 3;
             buffer.set_string(x, y, text, if plate { at } else { at.patch(light) });
@@ -645,53 +439,33 @@ impl Painter<'_> {
         let corner = geometry.corner(extent, cell);
         let pitch = geometry.pitch();
         let across = ((self.state.pointer.x - corner.x) / pitch.0).clamp(0.0, 0.999);
-        let down =
-            (geometry.row_sign() * (self.state.pointer.y - corner.y) / pitch.1).clamp(0.0, 0.999);
-        let down = if geometry.rows == RowsFrom::Top {
-            down
-        } else {
-            1.0 - down
-        };
+        let down = (geometry.row_sign() * (self.state.pointer.y - corner.y) / pitch.1).clamp(0.0, 0.999);
+        let down = if geometry.rows == RowsFrom::Top { down } else { 1.0 - down };
         let x = rect.x + (across * f64::from(rect.width)) as u16;
         let half = (down * f64::from(rect.height) * 2.0) as u16;
         let y = rect.y + (half / 2).min(rect.height - 1);
         let symbol = if half.is_multiple_of(2) { "▀" } else { "▄" };
-        Self::frame(
-            rect,
-            Style::new()
-                .fg(self.theme.colour(Theme::accent_rgb()))
-                .add_modifier(Modifier::BOLD),
-            buffer,
-        );
+        Self::frame(rect, Style::new().fg(self.theme.colour(Theme::accent_rgb())).add_modifier(Modifier::BOLD), buffer);
         buffer.set_string(
             x,
             y,
             symbol,
-            Style::new()
-                .fg(self.theme.colour((255, 255, 255)))
-                .add_modifier(Modifier::BOLD),
+            Style::new().fg(self.theme.colour((255, 255, 255))).add_modifier(Modifier::BOLD),
         );
     }
 
     /// Where the part that is seen lies on a board that is larger than its pane.
     fn overview(&self, extent: Extent, area: Rect, buffer: &mut Buffer) {
         let BoardLayout { first, seen, .. } = self.layout;
-        if (seen.0 >= extent.columns && seen.1 >= extent.rows)
-            || area.width < 40
-            || area.height < 14
-        {
+        if (seen.0 >= extent.columns && seen.1 >= extent.rows) || area.width < 40 || area.height < 14 {
             return;
         }
         let (w, h) = (18u16, 6u16);
         let rect = Rect::new(area.right() - w - 2, area.bottom() - h - 1, w, h);
-        let style = Style::new()
-            .fg(self.theme.colour(Theme::accent_rgb()))
-            .bg(self.theme.colour((0x1b, 0x1f, 0x24)));
+        let style = Style::new().fg(self.theme.colour(Theme::accent_rgb())).bg(self.theme.colour((0x1b, 0x1f, 0x24)));
         for y in 0..h {
             for x in 0..w {
-                let at = |pos: u16, parts: u16, all: u32| {
-                    u64::from(pos) * u64::from(all) / u64::from(parts)
-                };
+                let at = |pos: u16, parts: u16, all: u32| u64::from(pos) * u64::from(all) / u64::from(parts);
                 let (c, r) = (at(x, w, extent.columns), at(y, h, extent.rows));
                 let (c2, r2) = (at(x + 1, w, extent.columns), at(y + 1, h, extent.rows));
                 let seen = c < u64::from(first.0 + seen.0)

@@ -4,9 +4,7 @@ use super::pen::Pen;
 use super::terminal::Screen;
 use super::theme::Theme;
 use crate::cli::demo::{DEMOS, Demo};
-use crossterm::event::{
-    self, Event, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
-};
+use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -51,18 +49,11 @@ fn render(at: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
     };
     let mut pen = Pen::new(buffer, inner, theme, 0);
     pen.line("RAPID MAGPIE", theme.accent());
-    pen.line(
-        "the clockmakers' yard: choose a rulebook to open on a private copy",
-        theme.faint(),
-    );
+    pen.line("the clockmakers' yard: choose a rulebook to open on a private copy", theme.faint());
     pen.gap();
     pen.heading("demos");
     for (number, demo) in DEMOS.iter().enumerate() {
-        let (mark, style) = if number == at {
-            ("› ", theme.chosen())
-        } else {
-            ("  ", theme.text())
-        };
+        let (mark, style) = if number == at { ("› ", theme.chosen()) } else { ("  ", theme.text()) };
         pen.parts(&[
             (mark, theme.accent()),
             (&format!("{:<16}", demo.name), style),
@@ -72,8 +63,5 @@ fn render(at: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
     }
     pen.gap();
     pen.line("↑ ↓ choose   Enter open   q leave", theme.faint());
-    pen.line(
-        "your own: rapid-magpie FILE.magpie      a new one: rapid-magpie new FILE.magpie",
-        theme.faint(),
-    );
+    pen.line("your own: rapid-magpie FILE.magpie      a new one: rapid-magpie new FILE.magpie", theme.faint());
 }

@@ -38,11 +38,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     }
     let mut hits = Vec::new();
     head(state, theme, Rect { height: 1, ..area }, buffer, &mut hits);
-    let middle = Rect {
-        y: area.y + 1,
-        height: area.height - 3,
-        ..area
-    };
+    let middle = Rect { y: area.y + 1, height: area.height - 3, ..area };
     let (board, bench) = split(state, middle);
     let mut layout = BoardLayout::default();
     if board.width > 0 && board.height > 0 {
@@ -51,37 +47,14 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     }
     let (title, over) = bench_title(state);
     let inner = pane(&title, "", theme, bench, buffer);
-    let inner = Rect {
-        x: inner.x + 1,
-        width: inner.width.saturating_sub(2),
-        ..inner
-    };
+    let inner = Rect { x: inner.x + 1, width: inner.width.saturating_sub(2), ..inner };
     if over {
         pages::render(state, theme, inner, buffer);
     } else {
         hits.extend(state.bench.render(state, theme, inner, buffer));
     }
-    tape(
-        state,
-        theme,
-        Rect {
-            y: area.bottom() - 2,
-            height: 1,
-            ..area
-        },
-        buffer,
-        &mut hits,
-    );
-    keys(
-        state,
-        theme,
-        Rect {
-            y: area.bottom() - 1,
-            height: 1,
-            ..area
-        },
-        buffer,
-    );
+    tape(state, theme, Rect { y: area.bottom() - 2, height: 1, ..area }, buffer, &mut hits);
+    keys(state, theme, Rect { y: area.bottom() - 1, height: 1, ..area }, buffer);
     (layout, hits)
 }
 
@@ -92,33 +65,13 @@ fn split(state: &State, area: Rect) -> (Rect, Rect) {
     }
     if area.width >= WIDE {
         let left = (u32::from(area.width) * 55 / 100) as u16;
-        return (
-            Rect {
-                width: left,
-                ..area
-            },
-            Rect {
-                x: area.x + left,
-                width: area.width - left,
-                ..area
-            },
-        );
+        return (Rect { width: left, ..area }, Rect { x: area.x + left, width: area.width - left, ..area });
     }
     // A board that needs less than half leaves the rest to the bench.
-    let rows = state
-        .session
-        .as_ref()
-        .map_or(0, |session| session.grid().board().extent().rows);
+    let rows = state.session.as_ref().map_or(0, |session| session.grid().board().extent().rows);
     let height = u32::from(area.height / 2).min(rows + 3) as u16;
     let height = height.max(6);
-    (
-        Rect { height, ..area },
-        Rect {
-            y: area.y + height,
-            height: area.height - height,
-            ..area
-        },
-    )
+    (Rect { height, ..area }, Rect { y: area.y + height, height: area.height - height, ..area })
 }
 
 /// A pane with its border; gives the room inside.
@@ -127,15 +80,9 @@ fn pane(title: &str, foot: &str, theme: Theme, area: Rect, buffer: &mut Buffer) 
         .borders(Borders::ALL)
         .border_style(theme.rule())
         .style(theme.text())
-        .title_top(Line::from(Span::styled(
-            format!(" {title} "),
-            theme.faint(),
-        )));
+        .title_top(Line::from(Span::styled(format!(" {title} "), theme.faint())));
     if !foot.is_empty() {
-        block = block.title_bottom(Line::from(Span::styled(
-            format!(" {foot} "),
-            theme.waiting(),
-        )));
+        block = block.title_bottom(Line::from(Span::styled(format!(" {foot} "), theme.waiting())));
     }
     let inner = block.inner(area);
     block.render(area, buffer);
@@ -165,11 +112,7 @@ fn warning(state: &State) -> String {
         return String::new();
     };
     let line = LineIndex::new(&state.source).line(first.span.start);
-    let more = if state.warnings.len() > 1 {
-        format!("  (+{})", state.warnings.len() - 1)
-    } else {
-        String::new()
-    };
+    let more = if state.warnings.len() > 1 { format!("  (+{})", state.warnings.len() - 1) } else { String::new() };
     format!("! line {line}: {}{more}", plain(&first.message))
 }
 
@@ -178,14 +121,9 @@ fn bench_title(state: &State) -> (String, bool) {
         Some(Page::Help) => ("keys".into(), true),
         Some(Page::Difference) => ("the last edit: before and after".into(), true),
         Some(Page::Kept(_)) => ("a tape was kept".into(), true),
-        None if !state.mistakes.is_empty() => (
-            format!(
-                "{} in {}",
-                counted(state.mistakes.len(), "mistake"),
-                state.name
-            ),
-            true,
-        ),
+        None if !state.mistakes.is_empty() => {
+            (format!("{} in {}", counted(state.mistakes.len(), "mistake"), state.name), true)
+        }
         None => (state.bench.title().into(), false),
     }
 }
@@ -197,11 +135,7 @@ fn head(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
         Some(session) => {
             let grid = session.grid();
             let (map, maps) = (grid.map() + 1, grid.book().maps.len());
-            format!(
-                "{} · {} {map}/{maps}",
-                plain(&grid.book().title),
-                plain(grid.map_title())
-            )
+            format!("{} · {} {map}/{maps}", plain(&grid.book().title), plain(grid.map_title()))
         }
     };
     let room = usize::from(area.width / 2).saturating_sub(4);
@@ -209,21 +143,14 @@ fn head(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
     x = (end + 4).max(area.x + area.width * 2 / 5);
     for (number, bench) in Bench::ALL.iter().enumerate() {
         let text = format!(" {} ", bench.title());
-        let style = if *bench == state.bench {
-            theme.chosen()
-        } else {
-            theme.faint()
-        };
+        let style = if *bench == state.bench { theme.chosen() } else { theme.faint() };
         let width = text.width() as u16;
         buffer.set_string(x, area.y, text, style);
         hits.push((Rect::new(x, area.y, width, 1), Message::Bench(number)));
         x += width + 1;
     }
     let (status, style) = status(state, theme);
-    let clock = state
-        .session
-        .as_ref()
-        .map_or(0, |session| session.grid().counter(CounterRead::Clock));
+    let clock = state.session.as_ref().map_or(0, |session| session.grid().counter(CounterRead::Clock));
     let tail = format!("   clock {clock} ms ");
     let width = (status.width() + tail.width()) as u16;
     if x + width < area.right() {
@@ -237,22 +164,11 @@ fn head(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
 
 fn status(state: &State, theme: Theme) -> (String, Style) {
     if !state.mistakes.is_empty() {
-        return (
-            format!("✗ {}", counted(state.mistakes.len(), "mistake")),
-            theme.refused(),
-        );
+        return (format!("✗ {}", counted(state.mistakes.len(), "mistake")), theme.refused());
     }
-    match state
-        .session
-        .as_ref()
-        .and_then(|session| session.grid().outcome())
-    {
+    match state.session.as_ref().and_then(|session| session.grid().outcome()) {
         Some(outcome) => {
-            let style = if outcome == magpie_core::grid::Ended::Won {
-                theme.accent()
-            } else {
-                theme.refused()
-            };
+            let style = if outcome == magpie_core::grid::Ended::Won { theme.accent() } else { theme.refused() };
             (format!("● {}", outcome.word()), style)
         }
         None => ("● live".into(), theme.granted()),
@@ -276,8 +192,7 @@ fn sign(entry: &Entry) -> String {
         input => input.to_string(),
     };
     let requests = || entry.answers.iter().flat_map(|answer| &answer.requests);
-    let refused =
-        requests().next().is_some() && requests().next().is_some_and(|request| !request.granted);
+    let refused = requests().next().is_some() && requests().next().is_some_and(|request| !request.granted);
     if refused { format!("✗{sign}") } else { sign }
 }
 
@@ -288,20 +203,13 @@ fn tape(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
     let (position, entries) = (session.position(), session.entries());
     let changed = state.changed.as_ref().map(|changed| changed.entry);
     let tail = match changed {
-        Some(entry) => format!(
-            "  ≠ from input {}   {position} of {} ",
-            entry + 1,
-            entries.len()
-        ),
+        Some(entry) => format!("  ≠ from input {}   {position} of {} ", entry + 1, entries.len()),
         None => format!("  {position} of {} ", entries.len()),
     };
     let mut x = area.x + 1;
     buffer.set_string(x, area.y, "tape", theme.faint());
     x += 6;
-    let room = area
-        .right()
-        .saturating_sub(tail.width() as u16)
-        .saturating_sub(x);
+    let room = area.right().saturating_sub(tail.width() as u16).saturating_sub(x);
     // The place on the tape stays in sight.
     let signs: Vec<String> = entries.iter().map(sign).collect();
     let width = |at: usize| signs[at].width() as u16 + 1 + u16::from(changed == Some(at)) * 2;
@@ -337,11 +245,7 @@ fn tape(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
         x += signs[at].width() as u16 + 1;
         hits.push((Rect::new(start, area.y, x - start, 1), Message::Go(at + 1)));
     }
-    let style = if changed.is_some() {
-        theme.waiting()
-    } else {
-        theme.faint()
-    };
+    let style = if changed.is_some() { theme.waiting() } else { theme.faint() };
     let at = area.right().saturating_sub(tail.width() as u16);
     buffer.set_string(at, area.y, tail, style);
 }
@@ -349,13 +253,7 @@ fn tape(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
 /// The most useful keys, from the same tables that handle them; a word about the last key in their place.
 fn keys(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     if let Some(note) = &state.note {
-        buffer.set_stringn(
-            area.x + 1,
-            area.y,
-            plain(note),
-            usize::from(area.width) - 2,
-            theme.waiting(),
-        );
+        buffer.set_stringn(area.x + 1, area.y, plain(note), usize::from(area.width) - 2, theme.waiting());
         return;
     }
     let mut x = area.x + 1;
@@ -372,12 +270,7 @@ fn keys(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
             break;
         }
         buffer.set_string(x, area.y, &key, theme.accent());
-        buffer.set_string(
-            x + key.width() as u16 + 1,
-            area.y,
-            action.label,
-            theme.faint(),
-        );
+        buffer.set_string(x + key.width() as u16 + 1, area.y, action.label, theme.faint());
         x += width;
     }
 }
@@ -387,10 +280,7 @@ pub fn key_words(state: &State, action: &Action, number: usize) -> String {
     let Some(stroke) = action.keys.get(number) else {
         return String::new();
     };
-    let taken = matches!(stroke.code, KeyCode::Char(character) if !stroke.control && state.uses_key(&character.to_string()));
-    if taken {
-        format!("Alt-{}", stroke.words())
-    } else {
-        stroke.words()
-    }
+    let taken =
+        matches!(stroke.code, KeyCode::Char(character) if !stroke.control && state.uses_key(&character.to_string()));
+    if taken { format!("Alt-{}", stroke.words()) } else { stroke.words() }
 }

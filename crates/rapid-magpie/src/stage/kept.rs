@@ -25,17 +25,14 @@ pub struct Keeper {
 /// The folder of kept tapes.
 fn folder() -> Option<PathBuf> {
     let folders = directories::ProjectDirs::from("", "", "rapid-magpie")?;
-    let state = folders
-        .state_dir()
-        .unwrap_or_else(|| folders.data_local_dir());
+    let state = folders.state_dir().unwrap_or_else(|| folders.data_local_dir());
     Some(state.join("tapes"))
 }
 
 /// The beginning of the names of a rulebook's kept tapes.
 fn prefix(identity: &str) -> String {
     // A fixed hasher: the same rulebook has the same name in every session.
-    let mut hasher =
-        std::hash::BuildHasherDefault::<std::hash::DefaultHasher>::default().build_hasher();
+    let mut hasher = std::hash::BuildHasherDefault::<std::hash::DefaultHasher>::default().build_hasher();
     hasher.write(identity.as_bytes());
     format!("{:016x}-", hasher.finish())
 }
@@ -46,17 +43,10 @@ pub fn begin(identity: &str, rulebook: &str) -> Option<(Keeper, Vec<Input>)> {
     std::fs::create_dir_all(&folder).ok()?;
     let prefix = prefix(identity);
     let found = orphan(&folder, &prefix);
-    let path = (0..1000)
-        .map(|number| folder.join(format!("{prefix}{number}.jsonl")))
-        .find(|path| !path.exists())?;
+    let path = (0..1000).map(|number| folder.join(format!("{prefix}{number}.jsonl"))).find(|path| !path.exists())?;
     let file = File::create_new(&path).ok()?;
     file.try_lock().ok()?;
-    let keeper = Keeper {
-        file,
-        path,
-        rulebook: rulebook.into(),
-        written: 0,
-    };
+    let keeper = Keeper { file, path, rulebook: rulebook.into(), written: 0 };
     Some((keeper, found))
 }
 
@@ -105,14 +95,8 @@ impl Keeper {
         let map = session.start().map.as_ref().err().copied().unwrap_or(0) + 1;
         if let Ok(text) = tape::write(&self.rulebook, map, seed, session.entries()) {
             // A full disk must not end the game; the tape is then simply not kept.
-            let _ = self
-                .file
-                .set_len(0)
-                .and_then(|()| self.file.seek(SeekFrom::Start(0)));
-            let _ = self
-                .file
-                .write_all(text.as_bytes())
-                .and_then(|()| self.file.flush());
+            let _ = self.file.set_len(0).and_then(|()| self.file.seek(SeekFrom::Start(0)));
+            let _ = self.file.write_all(text.as_bytes()).and_then(|()| self.file.flush());
         }
     }
 

@@ -16,9 +16,7 @@ use crate::bench::{Bench, probe};
 use crate::cli::Answer;
 use crate::cli::source::{bytes_of, load};
 use action::{Message, Stroke};
-use crossterm::event::{
-    self, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
-};
+use crossterm::event::{self, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
 use magpie_core::rulebook::Key;
 use magpie_core::tape::Input;
 use ratatui::layout::Rect;
@@ -46,11 +44,7 @@ pub enum Event {
 pub fn open(path: Option<PathBuf>) -> anyhow::Result<Answer> {
     match path {
         Some(path) => {
-            let identity = path
-                .canonicalize()
-                .unwrap_or_else(|_| path.clone())
-                .display()
-                .to_string();
+            let identity = path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string();
             run(&path, &identity)
         }
         None => match chooser::choose(Theme::from_environment())? {
@@ -62,10 +56,7 @@ pub fn open(path: Option<PathBuf>) -> anyhow::Result<Answer> {
 
 /// Opens the workbench on the private copy of a demo.
 pub fn open_demo(path: &Path) -> anyhow::Result<Answer> {
-    let name = path
-        .file_stem()
-        .map(|name| name.to_string_lossy().into_owned())
-        .unwrap_or_default();
+    let name = path.file_stem().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     run(path, &format!("demo {name}"))
 }
 
@@ -84,12 +75,7 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
     listen_to_signals(sender.clone())?;
     let mut screen = Screen::new()?;
     read_terminal(sender);
-    let result = Loop {
-        state: &mut state,
-        theme,
-        hits: Vec::new(),
-    }
-    .run(&mut screen, &events, path, &mut seen);
+    let result = Loop { state: &mut state, theme, hits: Vec::new() }.run(&mut screen, &events, path, &mut seen);
     drop(screen);
     match result {
         Ok(Left::Done) => {
@@ -125,8 +111,7 @@ fn read_terminal(sender: Sender<Event>) {
 
 fn listen_to_signals(sender: Sender<Event>) -> anyhow::Result<()> {
     use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGTERM, SIGTSTP};
-    let mut signals =
-        signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT, SIGTSTP, SIGCONT])?;
+    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT, SIGTSTP, SIGCONT])?;
     std::thread::spawn(move || {
         for signal in &mut signals {
             if sender.send(Event::Signal(signal)).is_err() {
@@ -215,21 +200,15 @@ impl Loop<'_> {
         match event {
             event::Event::Key(key) if key.kind != KeyEventKind::Release => self.key(key),
             event::Event::Mouse(mouse) => match mouse.kind {
-                MouseEventKind::Down(MouseButton::Left)
-                | MouseEventKind::Drag(MouseButton::Left) => {
-                    let hit = self
-                        .hits
-                        .iter()
-                        .find(|(rect, _)| rect.contains((mouse.column, mouse.row).into()));
+                MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) => {
+                    let hit = self.hits.iter().find(|(rect, _)| rect.contains((mouse.column, mouse.row).into()));
                     match hit.map(|(_, message)| message.clone()) {
                         Some(message) => {
                             if matches!(mouse.kind, MouseEventKind::Down(_)) {
                                 self.state.update(message);
                             }
                         }
-                        None if self.state.bench == Bench::Probe
-                            || matches!(mouse.kind, MouseEventKind::Down(_)) =>
-                        {
+                        None if self.state.bench == Bench::Probe || matches!(mouse.kind, MouseEventKind::Down(_)) => {
                             self.state.click(mouse.column, mouse.row);
                         }
                         None => {}
@@ -269,16 +248,8 @@ impl Loop<'_> {
             return;
         }
         let stroke = Stroke::of(event);
-        let actions = self
-            .state
-            .bench
-            .actions()
-            .into_iter()
-            .chain(action::common());
-        if let Some(action) = actions
-            .into_iter()
-            .find(|action| action.keys.contains(&stroke))
-        {
+        let actions = self.state.bench.actions().into_iter().chain(action::common());
+        if let Some(action) = actions.into_iter().find(|action| action.keys.contains(&stroke)) {
             self.state.update(action.message);
         }
     }
@@ -301,15 +272,9 @@ impl Loop<'_> {
             }
             _ => return None,
         };
-        let arrow = matches!(
-            event.code,
-            KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down
-        );
-        let plays = if arrow {
-            self.state.arrows_play() && self.state.page.is_none()
-        } else {
-            self.state.uses_key(word)
-        };
+        let arrow = matches!(event.code, KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down);
+        let plays =
+            if arrow { self.state.arrows_play() && self.state.page.is_none() } else { self.state.uses_key(word) };
         plays.then(|| Input::Key(Key(word.into())))
     }
 

@@ -28,49 +28,29 @@ fn help(state: &State, theme: Theme, pen: &mut Pen) {
     let mut table = |title: &str, actions: &[super::action::Action]| {
         pen.heading(title);
         for action in actions {
-            let keys: Vec<String> = (0..action.keys.len())
-                .map(|number| key_words(state, action, number))
-                .collect();
-            pen.parts(&[
-                (&format!("  {:<14} ", keys.join("  ")), theme.accent()),
-                (action.help, theme.text()),
-            ]);
+            let keys: Vec<String> = (0..action.keys.len()).map(|number| key_words(state, action, number)).collect();
+            pen.parts(&[(&format!("  {:<14} ", keys.join("  ")), theme.accent()), (action.help, theme.text())]);
         }
     };
-    table(
-        &format!("on the {} bench", state.bench.title()),
-        &state.bench.actions(),
-    );
+    table(&format!("on the {} bench", state.bench.title()), &state.bench.actions());
     table("everywhere", &common());
     pen.gap();
-    pen.line(
-        "  On Play the arrows are the game's, Space is `act`, Enter is `alt`.",
-        theme.faint(),
-    );
-    pen.line(
-        "  Click a cell to see what is in it, an input on the tape to go there.",
-        theme.faint(),
-    );
+    pen.line("  On Play the arrows are the game's, Space is `act`, Enter is `alt`.", theme.faint());
+    pen.line("  Click a cell to see what is in it, an input on the tape to go there.", theme.faint());
 }
 
 /// The mistakes of the file as it is now; the last good game stays on the board.
 fn mistakes(state: &State, theme: Theme, pen: &mut Pen) {
     let index = LineIndex::new(&state.source);
     if state.session.is_some() {
-        pen.line(
-            "the board shows the last good rulebook; save the file to try again",
-            theme.faint(),
-        );
+        pen.line("the board shows the last good rulebook; save the file to try again", theme.faint());
         pen.gap();
     }
     for found in &state.mistakes {
         let at = index.place(&state.source, found.span.start.min(state.source.len()));
         pen.parts(&[
             ("✗ ", theme.refused()),
-            (
-                &format!("line {}, column {}  ", at.line, at.column),
-                theme.accent(),
-            ),
+            (&format!("line {}, column {}  ", at.line, at.column), theme.accent()),
             (found.code.word(), theme.faint()),
         ]);
         pen.wrapped("  ", &plain(&found.message), theme.text());
@@ -80,16 +60,9 @@ fn mistakes(state: &State, theme: Theme, pen: &mut Pen) {
         let line = state.source.lines().nth(at.line - 1).unwrap_or_default();
         let shown: String = plain(line).replace('\t', " ").chars().take(160).collect();
         pen.line(&format!("  │ {shown}"), theme.faint());
-        let length = state
-            .source
-            .get(found.span.start..found.span.end)
-            .map_or(1, |text| text.chars().count());
+        let length = state.source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
         if at.column <= 160 {
-            let under = format!(
-                "  │ {}{}",
-                " ".repeat(at.column - 1),
-                "^".repeat(length.clamp(1, 60))
-            );
+            let under = format!("  │ {}{}", " ".repeat(at.column - 1), "^".repeat(length.clamp(1, 60)));
             pen.line(&under, theme.refused());
         }
     }
@@ -100,19 +73,13 @@ fn difference(state: &State, theme: Theme, pen: &mut Pen) {
     let (Some(changed), Some(session)) = (&state.changed, &state.session) else {
         return;
     };
-    for (title, session) in [
-        ("before the edit", &changed.old),
-        ("after the edit", session),
-    ] {
+    for (title, session) in [("before the edit", &changed.old), ("after the edit", session)] {
         pen.heading(title);
         let Some(entry) = session.entries().get(changed.entry) else {
             pen.line("  this input does nothing here", theme.text());
             continue;
         };
-        pen.line(
-            &format!("  input {}: {}", changed.entry + 1, entry.input),
-            theme.text(),
-        );
+        pen.line(&format!("  input {}: {}", changed.entry + 1, entry.input), theme.text());
         let book = session.grid().book();
         for request in entry.answers.iter().flat_map(|answer| &answer.requests) {
             verdict(request, book, session, theme, pen);
@@ -126,23 +93,11 @@ fn difference(state: &State, theme: Theme, pen: &mut Pen) {
 
 fn verdict(request: &Request, book: &Rulebook, session: &Session, theme: Theme, pen: &mut Pen) {
     let name = &book.kind(request.kind).name;
-    let (word, style) = if request.granted {
-        ("GRANTED", theme.granted())
-    } else {
-        ("REFUSED", theme.refused())
-    };
+    let (word, style) = if request.granted { ("GRANTED", theme.granted()) } else { ("REFUSED", theme.refused()) };
     let why = request.reason.and_then(|reason| request.checks.get(reason));
-    let line = why
-        .and_then(|check| check.line(book))
-        .map_or(String::new(), |line| format!("  line {line}"));
-    let text = why.map_or(String::new(), |check| {
-        check.text(book, session.grid().board().extent())
-    });
-    pen.parts(&[
-        ("  ", theme.text()),
-        (word, style),
-        (&format!("  {name}  {text}{line}"), theme.text()),
-    ]);
+    let line = why.and_then(|check| check.line(book)).map_or(String::new(), |line| format!("  line {line}"));
+    let text = why.map_or(String::new(), |check| check.text(book, session.grid().board().extent()));
+    pen.parts(&[("  ", theme.text()), (word, style), (&format!("  {name}  {text}{line}"), theme.text())]);
 }
 
 /// The board after an entry of a tape, as far as it can be shown here.
@@ -162,14 +117,12 @@ fn picture_after(session: &Session, entry: usize) -> Vec<String> {
 
 fn kept(count: usize, theme: Theme, pen: &mut Pen) {
     pen.gap();
-    pen.wrapped("  ", &format!("The last session on this rulebook ended without being left. Its tape of {count} inputs was kept."), theme.text());
+    pen.wrapped(
+        "  ",
+        &format!("The last session on this rulebook ended without being left. Its tape of {count} inputs was kept."),
+        theme.text(),
+    );
     pen.gap();
-    pen.parts(&[
-        ("  Enter  ", theme.accent()),
-        ("play it again", theme.text()),
-    ]);
-    pen.parts(&[
-        ("  Esc    ", theme.accent()),
-        ("begin anew and forget it", theme.text()),
-    ]);
+    pen.parts(&[("  Enter  ", theme.accent()), ("play it again", theme.text())]);
+    pen.parts(&[("  Esc    ", theme.accent()), ("begin anew and forget it", theme.text())]);
 }

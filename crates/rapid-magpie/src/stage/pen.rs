@@ -20,14 +20,7 @@ pub struct Pen<'a> {
 impl<'a> Pen<'a> {
     /// A pen at the top of an area; the first `skip` lines are passed over.
     pub fn new(buffer: &'a mut Buffer, area: Rect, theme: Theme, skip: usize) -> Self {
-        Self {
-            buffer,
-            area,
-            theme,
-            y: area.y,
-            skip,
-            left_out: 0,
-        }
+        Self { buffer, area, theme, y: area.y, skip, left_out: 0 }
     }
 
     /// A line of styled parts.
@@ -40,12 +33,8 @@ impl<'a> Pen<'a> {
             self.left_out += 1;
             return;
         }
-        let spans: Vec<Span> = parts
-            .iter()
-            .map(|(text, style)| Span::styled((*text).to_owned(), *style))
-            .collect();
-        self.buffer
-            .set_line(self.area.x, self.y, &Line::from(spans), self.area.width);
+        let spans: Vec<Span> = parts.iter().map(|(text, style)| Span::styled((*text).to_owned(), *style)).collect();
+        self.buffer.set_line(self.area.x, self.y, &Line::from(spans), self.area.width);
         self.y += 1;
     }
 
@@ -63,11 +52,7 @@ impl<'a> Pen<'a> {
             return;
         }
         let gap = " ".repeat(free);
-        let all: Vec<(&str, Style)> = parts
-            .iter()
-            .copied()
-            .chain([(gap.as_str(), right.1), right])
-            .collect();
+        let all: Vec<(&str, Style)> = parts.iter().copied().chain([(gap.as_str(), right.1), right]).collect();
         self.parts(&all);
     }
 
@@ -79,9 +64,7 @@ impl<'a> Pen<'a> {
     /// A text broken at blanks into as many lines as it needs, those after the first indented.
     pub fn wrapped(&mut self, first: &str, text: &str, style: Style) {
         let indent = " ".repeat(first.width());
-        let room = usize::from(self.area.width)
-            .saturating_sub(first.width())
-            .max(8);
+        let room = usize::from(self.area.width).saturating_sub(first.width()).max(8);
         let mut line = String::new();
         let mut lead = first.to_owned();
         for word in text.split(' ') {
@@ -116,8 +99,7 @@ impl<'a> Pen<'a> {
         if self.left_out > 0 && self.area.height > 0 {
             let text = format!(" {} more lines: PgDn ", self.left_out);
             let x = self.area.right().saturating_sub(text.width() as u16);
-            self.buffer
-                .set_string(x, self.area.bottom() - 1, text, self.theme.waiting());
+            self.buffer.set_string(x, self.area.bottom() - 1, text, self.theme.waiting());
         }
     }
 }

@@ -94,11 +94,7 @@ pub struct State {
 impl State {
     /// A workbench on a file that has been read.
     pub fn new(loaded: Loaded) -> Self {
-        let name = loaded
-            .path
-            .file_name()
-            .map(|name| name.to_string_lossy().into_owned())
-            .unwrap_or_default();
+        let name = loaded.path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let mut state = Self {
             name: plain(&name),
             session: None,
@@ -130,11 +126,8 @@ impl State {
 
     /// Takes a file as it is now: with mistakes the last good game stays, else the tape is played again.
     pub fn reload(&mut self, loaded: Loaded) {
-        let (mistakes, warnings) = loaded
-            .reading
-            .diagnostics
-            .into_iter()
-            .partition(|found| found.code.severity() == Severity::Error);
+        let (mistakes, warnings) =
+            loaded.reading.diagnostics.into_iter().partition(|found| found.code.severity() == Severity::Error);
         self.mistakes = mistakes;
         self.warnings = warnings;
         self.source = loaded.reading.source;
@@ -143,15 +136,8 @@ impl State {
             return;
         };
         let book = Arc::new(book);
-        let map = self
-            .session
-            .as_ref()
-            .map_or(0, |session| session.start().map.clone().err().unwrap_or(0));
-        let start = Start::map(
-            book.clone(),
-            &self.source,
-            map.min(book.maps.len().saturating_sub(1)),
-        );
+        let map = self.session.as_ref().map_or(0, |session| session.start().map.clone().err().unwrap_or(0));
+        let start = Start::map(book.clone(), &self.source, map.min(book.maps.len().saturating_sub(1)));
         let new = match &self.session {
             Some(session) => session.again(start),
             None => Session::new(start),
@@ -174,10 +160,7 @@ impl State {
         };
         self.changed = first_change(&old, new).map(|entry| Changed { entry, old });
         self.note = Some(match &self.changed {
-            Some(changed) => format!(
-                "reloaded: input {} comes out differently (d shows both)",
-                changed.entry + 1
-            ),
+            Some(changed) => format!("reloaded: input {} comes out differently (d shows both)", changed.entry + 1),
             None => "reloaded: every input comes out as before".into(),
         });
         if self.page == Some(Page::Difference) {
@@ -194,10 +177,7 @@ impl State {
         let grid = session.grid_mut();
         let headings = headings_of(grid.book());
         if let Some(piece) = grid.controlled().first().copied() {
-            self.previews = headings
-                .into_iter()
-                .map(|heading| grid.preview(piece, heading))
-                .collect();
+            self.previews = headings.into_iter().map(|heading| grid.preview(piece, heading)).collect();
         }
         if self.reach.is_some() {
             self.reach = Some(self.reachable());
@@ -210,14 +190,7 @@ impl State {
     /// Whether the rulebook uses a key of the keyboard.
     pub fn uses_key(&self, word: &str) -> bool {
         let key = Trigger::Key(Key(word.into()));
-        self.session.as_ref().is_some_and(|session| {
-            session
-                .grid()
-                .book()
-                .inputs
-                .iter()
-                .any(|rule| rule.trigger == key)
-        })
+        self.session.as_ref().is_some_and(|session| session.grid().book().inputs.iter().any(|rule| rule.trigger == key))
     }
 
     /// Whether the arrow keys belong to the game now.
@@ -228,13 +201,7 @@ impl State {
     /// The last request of the entry played last.
     pub fn last_request(&self) -> Option<&Request> {
         let session = self.session.as_ref()?;
-        session
-            .played()
-            .last()?
-            .answers
-            .iter()
-            .rev()
-            .find_map(|answer| answer.requests.last())
+        session.played().last()?.answers.iter().rev().find_map(|answer| answer.requests.last())
     }
 
     /// The cell on which the eye should rest: chosen, pointed at, or the controlled piece's.
@@ -247,9 +214,7 @@ impl State {
             return Some(cell);
         }
         let piece = grid.controlled().first().copied();
-        let cell = piece
-            .and_then(|piece| board.cell_of(piece))
-            .map(|cell| board.cell(cell));
+        let cell = piece.and_then(|piece| board.cell_of(piece)).map(|cell| board.cell(cell));
         self.cursor.or(cell)
     }
 
@@ -260,13 +225,7 @@ impl State {
             Message::Play(input) => self.play(&input),
             Message::Quit => self.leaving = true,
             Message::Suspend => self.suspend = true,
-            Message::Help => {
-                self.page = if self.page == Some(Page::Help) {
-                    None
-                } else {
-                    Some(Page::Help)
-                }
-            }
+            Message::Help => self.page = if self.page == Some(Page::Help) { None } else { Some(Page::Help) },
             Message::Close => self.close(),
             Message::NextBench => self.turn_bench(1),
             Message::LastBench => self.turn_bench(Bench::ALL.len() - 1),
@@ -296,10 +255,7 @@ impl State {
     fn toggle_reach(&mut self) {
         /// Boards above this size would make every key wait.
         const CELLS: u32 = 300_000;
-        let cells = self
-            .session
-            .as_ref()
-            .map_or(0, |session| session.grid().board().cells());
+        let cells = self.session.as_ref().map_or(0, |session| session.grid().board().cells());
         if cells > CELLS {
             self.note = Some(format!("reach is shown on boards of at most {CELLS} cells"));
         } else if self.reach.take().is_none() {
@@ -316,10 +272,7 @@ impl State {
     }
 
     fn turn_bench(&mut self, by: usize) {
-        let at = Bench::ALL
-            .iter()
-            .position(|bench| *bench == self.bench)
-            .unwrap_or(0);
+        let at = Bench::ALL.iter().position(|bench| *bench == self.bench).unwrap_or(0);
         self.update(Message::Bench((at + by) % Bench::ALL.len()));
     }
 
@@ -341,15 +294,8 @@ impl State {
 
     /// A change at an entry that is no longer on the tape is nothing to show.
     fn forget_late_change(&mut self) {
-        let length = self
-            .session
-            .as_ref()
-            .map_or(0, |session| session.entries().len());
-        if self
-            .changed
-            .as_ref()
-            .is_some_and(|changed| changed.entry >= length)
-        {
+        let length = self.session.as_ref().map_or(0, |session| session.entries().len());
+        if self.changed.as_ref().is_some_and(|changed| changed.entry >= length) {
             self.changed = None;
         }
     }
@@ -391,10 +337,7 @@ impl State {
         };
         match session.branches().len() {
             0 => {
-                self.note = Some(
-                    "no tape has been cut off: playing on from an earlier input keeps the rest"
-                        .into(),
-                );
+                self.note = Some("no tape has been cut off: playing on from an earlier input keeps the rest".into());
             }
             count => {
                 session.switch(count - 1);
@@ -430,20 +373,11 @@ impl State {
     pub fn click(&mut self, column: u16, line: u16) {
         let Some(session) = &self.session else { return };
         let grid = session.grid();
-        let Some((cell, part)) =
-            self.layout
-                .cell_at(grid.book(), grid.board().extent(), column, line)
-        else {
+        let Some((cell, part)) = self.layout.cell_at(grid.book(), grid.board().extent(), column, line) else {
             return;
         };
         match self.bench {
-            Bench::Play => {
-                self.cursor = if self.cursor == Some(cell) {
-                    None
-                } else {
-                    Some(cell)
-                }
-            }
+            Bench::Play => self.cursor = if self.cursor == Some(cell) { None } else { Some(cell) },
             Bench::Probe => {
                 self.pointer = board_view::world_of(grid.book(), grid.board().extent(), cell, part);
             }
@@ -465,73 +399,44 @@ impl State {
         let layer = grid.board().layer(grid.board().kind_of(piece));
         let board = grid.board();
         let open = |cell: CellId| !board.is_void(cell) && board.kind_at(cell, layer).is_none();
-        let lost = (0..board.cells())
-            .map(CellId)
-            .filter(|cell| open(*cell) && !reached[cell.0 as usize])
-            .count();
-        Reach {
-            reached,
-            count,
-            lost,
-        }
+        let lost = (0..board.cells()).map(CellId).filter(|cell| open(*cell) && !reached[cell.0 as usize]).count();
+        Reach { reached, count, lost }
     }
 
     /// The controlled piece whose answers are shown.
     pub fn controlled(&self) -> Option<PieceId> {
-        self.session
-            .as_ref()
-            .and_then(|session| session.grid().controlled().first().copied())
+        self.session.as_ref().and_then(|session| session.grid().controlled().first().copied())
     }
 }
 
 /// The headings that a rulebook's pieces ask for: the straight ones, and the diagonals where some rule steps so.
 pub fn headings_of(book: &Rulebook) -> Vec<Heading> {
     use magpie_core::rulebook::{Act, HeadingWord};
-    let steps_diagonally = |act: &Act| matches!(act, Act::Step { heading: HeadingWord::Compass(heading), .. } if heading.is_diagonal());
-    let diagonal = book
-        .inputs
-        .iter()
-        .flat_map(|rule| &rule.actions)
-        .flatten()
-        .any(steps_diagonally);
+    let steps_diagonally =
+        |act: &Act| matches!(act, Act::Step { heading: HeadingWord::Compass(heading), .. } if heading.is_diagonal());
+    let diagonal = book.inputs.iter().flat_map(|rule| &rule.actions).flatten().any(steps_diagonally);
     let straight = [Heading::North, Heading::East, Heading::South, Heading::West];
-    let rest = [
-        Heading::NorthEast,
-        Heading::SouthEast,
-        Heading::SouthWest,
-        Heading::NorthWest,
-    ];
-    straight
-        .into_iter()
-        .chain(rest.into_iter().filter(|_| diagonal))
-        .collect()
+    let rest = [Heading::NorthEast, Heading::SouthEast, Heading::SouthWest, Heading::NorthWest];
+    straight.into_iter().chain(rest.into_iter().filter(|_| diagonal)).collect()
 }
 
 /// Kinds that no rule ever moves: they are drawn as solid blocks.
 fn fixed_kinds(book: &Rulebook) -> Vec<bool> {
     let mut fixed = vec![true; book.kinds.len()];
     let mut free = |set| {
-        book.set(set)
-            .iter()
-            .for_each(|kind| fixed[usize::from(kind.0)] = false);
+        book.set(set).iter().for_each(|kind| fixed[usize::from(kind.0)] = false);
     };
     for control in &book.controls {
         free(control.who);
     }
     for act in book.inputs.iter().flat_map(|rule| &rule.actions).flatten() {
-        if let magpie_core::rulebook::Act::Step {
-            pieces: magpie_core::rulebook::Pieces::Every(set, _),
-            ..
-        } = act
-        {
+        if let magpie_core::rulebook::Act::Step { pieces: magpie_core::rulebook::Pieces::Every(set, _), .. } = act {
             free(*set);
         }
     }
     for meeting in &book.meetings {
-        if let (
-            Met::Pieces(set),
-            Verb::Shove { .. } | Verb::Plain(PlainVerb::Swap | PlainVerb::Take),
-        ) = (meeting.met, meeting.verb)
+        if let (Met::Pieces(set), Verb::Shove { .. } | Verb::Plain(PlainVerb::Swap | PlainVerb::Take)) =
+            (meeting.met, meeting.verb)
         {
             free(set);
         }
@@ -552,22 +457,13 @@ fn first_change(old: &Session, new: &Session) -> Option<usize> {
     let (mut one, mut other) = (again(old)?, again(new)?);
     for at in 0..length {
         let answers = |session: &Session| {
-            let requests = session.entries()[at]
-                .answers
-                .iter()
-                .flat_map(|answer| &answer.requests);
-            requests
-                .map(|request| (request.granted, request.from, request.to))
-                .collect::<Vec<_>>()
+            let requests = session.entries()[at].answers.iter().flat_map(|answer| &answer.requests);
+            requests.map(|request| (request.granted, request.from, request.to)).collect::<Vec<_>>()
         };
         one.give(&old.entries()[at].input);
         other.give(&new.entries()[at].input);
         let counters = |session: &Session| -> Vec<(String, i64)> {
-            session
-                .grid()
-                .counters()
-                .map(|(name, value)| (name.to_owned(), value))
-                .collect()
+            session.grid().counters().map(|(name, value)| (name.to_owned(), value)).collect()
         };
         if answers(old) != answers(new)
             || counters(&one) != counters(&other)

@@ -1,12 +1,9 @@
 //! The terminal: taken over, and always given back.
 
-use crossterm::event::{
-    DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture,
-};
+use crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
 use crossterm::execute;
 use crossterm::terminal::{
-    Clear, ClearType, EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode,
-    enable_raw_mode,
+    Clear, ClearType, EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode,
 };
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
@@ -22,9 +19,7 @@ impl Screen {
     /// Takes the terminal over; it is given back when this is dropped, and by a panic of this thread.
     pub fn new() -> anyhow::Result<Self> {
         if !stdout().is_terminal() || !std::io::stdin().is_terminal() {
-            anyhow::bail!(
-                "the workbench needs a terminal; `play`, `check` and the others work without one"
-            );
+            anyhow::bail!("the workbench needs a terminal; `play`, `check` and the others work without one");
         }
         restore_on_panic(std::thread::current().id());
         let terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
@@ -69,13 +64,8 @@ fn take() -> anyhow::Result<()> {
 
 /// Gives the terminal back; safe to call more than once. A terminal that is gone takes nothing back.
 pub fn give_back() {
-    let _ = execute!(
-        stdout(),
-        DisableBracketedPaste,
-        DisableMouseCapture,
-        LeaveAlternateScreen,
-        crossterm::cursor::Show
-    );
+    let _ =
+        execute!(stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, crossterm::cursor::Show);
     let _ = disable_raw_mode();
 }
 

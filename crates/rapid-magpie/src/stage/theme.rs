@@ -42,11 +42,8 @@ const SAND: Rgb = (0xc9, 0xb4, 0x7e);
 impl Theme {
     /// The theme for the terminal that the environment describes.
     pub fn from_environment() -> Self {
-        let is =
-            |name: &str, part: &str| std::env::var(name).is_ok_and(|value| value.contains(part));
-        let depth = if std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty())
-            || is("TERM", "dumb")
-        {
+        let is = |name: &str, part: &str| std::env::var(name).is_ok_and(|value| value.contains(part));
+        let depth = if std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty()) || is("TERM", "dumb") {
             Depth::None
         } else if is("COLORTERM", "truecolor") || is("COLORTERM", "24bit") || is("TERM", "direct") {
             Depth::Full
@@ -85,11 +82,7 @@ impl Theme {
             let share = u16::from(share);
             ((u16::from(colour) * share + u16::from(ground) * (255 - share)) / 255) as u8
         };
-        (
-            mix(rgb.0, GROUND.0),
-            mix(rgb.1, GROUND.1),
-            mix(rgb.2, GROUND.2),
-        )
+        (mix(rgb.0, GROUND.0), mix(rgb.1, GROUND.1), mix(rgb.2, GROUND.2))
     }
 
     /// The terminal's colour nearest to these numbers.
@@ -157,10 +150,7 @@ impl Theme {
     /// A chosen tab or row.
     pub fn chosen(self) -> Style {
         if self.has_colour() {
-            Style::new()
-                .fg(self.colour(GROUND))
-                .bg(self.colour(TEAL))
-                .add_modifier(Modifier::BOLD)
+            Style::new().fg(self.colour(GROUND)).bg(self.colour(TEAL)).add_modifier(Modifier::BOLD)
         } else {
             Style::new().add_modifier(Modifier::REVERSED | Modifier::BOLD)
         }

@@ -16,17 +16,8 @@ pub fn demos() -> PathBuf {
 
 /// Runs the program on arguments in an otherwise empty environment; gives exit code, output and errors.
 pub fn run(folder: &Path, arguments: &[&str]) -> (i32, String, String) {
-    let Output {
-        status,
-        stdout,
-        stderr,
-    } = Command::new(PROGRAM)
-        .args(arguments)
-        .current_dir(folder)
-        .env_clear()
-        .env("HOME", folder)
-        .output()
-        .unwrap();
+    let Output { status, stdout, stderr } =
+        Command::new(PROGRAM).args(arguments).current_dir(folder).env_clear().env("HOME", folder).output().unwrap();
     let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap();
     (status.code().unwrap_or(-1), text(stdout), text(stderr))
 }
@@ -58,15 +49,7 @@ impl Terminal {
         let command = format!(
             "cd {home} && HOME={home} COLORTERM=truecolor {PROGRAM} {arguments}; echo \"[left with $?]\"; exec sleep 60"
         );
-        self.tmux(&[
-            "new-session",
-            "-d",
-            "-x",
-            &size.0.to_string(),
-            "-y",
-            &size.1.to_string(),
-            &command,
-        ]);
+        self.tmux(&["new-session", "-d", "-x", &size.0.to_string(), "-y", &size.1.to_string(), &command]);
         self.tmux(&["set", "-g", "status", "off"]);
         self.tmux(&["set", "-s", "escape-time", "0"]);
     }
@@ -112,13 +95,7 @@ impl Terminal {
     }
 
     pub fn resize(&self, columns: u16, rows: u16) -> &Self {
-        self.tmux(&[
-            "resize-window",
-            "-x",
-            &columns.to_string(),
-            "-y",
-            &rows.to_string(),
-        ]);
+        self.tmux(&["resize-window", "-x", &columns.to_string(), "-y", &rows.to_string()]);
         self
     }
 
@@ -132,17 +109,11 @@ impl Terminal {
         let start = Instant::now();
         loop {
             let screen = self.screen();
-            let missing: Vec<&&str> = words
-                .iter()
-                .filter(|word| !screen.contains(**word))
-                .collect();
+            let missing: Vec<&&str> = words.iter().filter(|word| !screen.contains(**word)).collect();
             if missing.is_empty() {
                 return screen;
             }
-            assert!(
-                start.elapsed() < Duration::from_secs(10),
-                "missing {missing:?} on\n{screen}"
-            );
+            assert!(start.elapsed() < Duration::from_secs(10), "missing {missing:?} on\n{screen}");
             std::thread::sleep(Duration::from_millis(20));
         }
     }
@@ -155,10 +126,7 @@ impl Terminal {
             if !screen.contains(word) {
                 return screen;
             }
-            assert!(
-                start.elapsed() < Duration::from_secs(10),
-                "`{word}` stays on\n{screen}"
-            );
+            assert!(start.elapsed() < Duration::from_secs(10), "`{word}` stays on\n{screen}");
             std::thread::sleep(Duration::from_millis(20));
         }
     }
@@ -176,10 +144,7 @@ impl Terminal {
     /// The number of the process in front.
     pub fn process(&self) -> String {
         let shell = self.tmux(&["display-message", "-p", "#{pane_pid}"]);
-        let output = Command::new("pgrep")
-            .args(["-P", shell.trim()])
-            .output()
-            .unwrap();
+        let output = Command::new("pgrep").args(["-P", shell.trim()]).output().unwrap();
         String::from_utf8_lossy(&output.stdout).trim().to_owned()
     }
 }

@@ -2,8 +2,7 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
-    Act, Area, Compare, Cond, CountIn, HeadingWord, Pieces, Place, Rulebook, SetId, ShapeId, Spot,
-    Sum, Term, whole,
+    Act, Area, Compare, Cond, CountIn, HeadingWord, Pieces, Place, Rulebook, SetId, ShapeId, Spot, Sum, Term, whole,
 };
 use super::super::syntax::{self, ActNode, PiecesNode, Spawned, SpotNode, Test, TurnTo, Within};
 use super::{Checker, NO_KIND};
@@ -36,24 +35,12 @@ pub struct Scope {
 impl Scope {
     /// A rule that matches nothing.
     pub fn plain() -> Self {
-        Self {
-            sort: None,
-            matched: Vec::new(),
-            first: None,
-            tap: false,
-            drag: false,
-        }
+        Self { sort: None, matched: Vec::new(), first: None, tap: false, drag: false }
     }
 
     /// A rule that matches pieces of these sets, the first of them `first`.
     pub fn of_match(sort: MatchSort, matched: Vec<SetId>, first: SetId) -> Self {
-        Self {
-            sort: Some(sort),
-            matched,
-            first: Some(first),
-            tap: false,
-            drag: false,
-        }
+        Self { sort: Some(sort), matched, first: Some(first), tap: false, drag: false }
     }
 
     fn lines(&self) -> bool {
@@ -67,19 +54,10 @@ impl Scope {
 
 impl Checker<'_> {
     fn misplaced(&mut self, span: Span, word: &str, wanted: &str) {
-        self.report(
-            span,
-            Code::MisplacedWord,
-            format!("`{word}` has no meaning here: it belongs {wanted}"),
-        );
+        self.report(span, Code::MisplacedWord, format!("`{word}` has no meaning here: it belongs {wanted}"));
     }
 
-    pub(super) fn acts(
-        &mut self,
-        book: &mut Rulebook,
-        acts: &[syntax::Act],
-        scope: &Scope,
-    ) -> Vec<Act> {
+    pub(super) fn acts(&mut self, book: &mut Rulebook, acts: &[syntax::Act], scope: &Scope) -> Vec<Act> {
         let mut cleared = false;
         let mut built = Vec::with_capacity(acts.len());
         for act in acts {
@@ -94,11 +72,7 @@ impl Checker<'_> {
 
     fn drop_rows(&mut self, act: &syntax::Act, heading: Heading, scope: &Scope, cleared: bool) {
         let rows = matches!(heading, Heading::North | Heading::South);
-        let sort = if rows {
-            MatchSort::Rows
-        } else {
-            MatchSort::Columns
-        };
+        let sort = if rows { MatchSort::Rows } else { MatchSort::Columns };
         let line = if rows { "row" } else { "column" };
         let word = Span::new(act.word.start, act.span.end);
         let text = self.words(word);
@@ -155,9 +129,7 @@ impl Checker<'_> {
             ActNode::Become(name) => {
                 let kind = self.kind_made(name);
                 match scope.first {
-                    Some(first) if self.names.any != Some(first) => {
-                        self.one_layer(name, kind, first)
-                    }
+                    Some(first) if self.names.any != Some(first) => self.one_layer(name, kind, first),
                     Some(_) => {}
                     None => self.misplaced(act.word, "become", "to `into`, `off` and `when` rules"),
                 }
@@ -178,11 +150,7 @@ impl Checker<'_> {
             ActNode::Step(pieces, heading, times) => {
                 let pieces = self.pieces(pieces, scope);
                 let heading = self.heading(heading, scope);
-                Act::Step {
-                    pieces,
-                    heading,
-                    times: times.as_ref().map_or(1, |times| self.times(times)),
-                }
+                Act::Step { pieces, heading, times: times.as_ref().map_or(1, |times| self.times(times)) }
             }
             _ => self.later_act(book, act, scope),
         }
@@ -190,8 +158,7 @@ impl Checker<'_> {
 
     /// Effects and actions that the grid does not play yet.
     fn later_act(&mut self, book: &mut Rulebook, act: &syntax::Act, scope: &Scope) -> Act {
-        book.unbuilt
-            .push((act.word, format!("`{}`", self.words(act.word))));
+        book.unbuilt.push((act.word, format!("`{}`", self.words(act.word))));
         match &act.node {
             ActNode::Grow(times) => Act::Grow(self.times(times)),
             ActNode::Fall(who, heading) => Act::Fall(self.set(who), *heading),
@@ -206,19 +173,11 @@ impl Checker<'_> {
                 let by = self.per_cent(by);
                 let least = least.as_ref().map_or(1, |least| self.beat(least));
                 if timer.text == "turn" {
-                    self.report(
-                        timer.span,
-                        Code::WrongName,
-                        "`turn` is no timer that can be quickened",
-                    );
+                    self.report(timer.span, Code::WrongName, "`turn` is no timer that can be quickened");
                 }
                 let known = timer.text == "turn";
                 let id = if known { None } else { self.timer(timer) };
-                Act::Quicken {
-                    timer: super::super::model::TimerId(id.unwrap_or(0)),
-                    by,
-                    least,
-                }
+                Act::Quicken { timer: super::super::model::TimerId(id.unwrap_or(0)), by, least }
             }
             ActNode::Leap(pieces, east, south) => {
                 if east.int == Some(0) && south.int == Some(0) {
@@ -236,35 +195,16 @@ impl Checker<'_> {
             }
             ActNode::Swap { one, other, if_run } => {
                 let one = self.spot(one, scope);
-                Act::Swap {
-                    one,
-                    other: self.spot(other, scope),
-                    if_run: *if_run,
-                }
+                Act::Swap { one, other: self.spot(other, scope), if_run: *if_run }
             }
             ActNode::Flood { from, into, eight } => {
                 let from = self.spot(from, scope);
-                Act::Flood {
-                    from,
-                    into: self.kind_made(into),
-                    eight: *eight,
-                }
+                Act::Flood { from, into: self.kind_made(into), eight: *eight }
             }
             ActNode::Choose(spot) => Act::Choose(spot.as_ref().map(|spot| self.spot(spot, scope))),
-            ActNode::Rotate {
-                pieces,
-                clockwise,
-                tries,
-            } => {
-                let tries = tries
-                    .iter()
-                    .map(|(east, south)| (whole(east), whole(south)))
-                    .collect();
-                Act::Rotate {
-                    pieces: self.pieces(pieces, scope),
-                    clockwise: *clockwise,
-                    tries,
-                }
+            ActNode::Rotate { pieces, clockwise, tries } => {
+                let tries = tries.iter().map(|(east, south)| (whole(east), whole(south))).collect();
+                Act::Rotate { pieces: self.pieces(pieces, scope), clockwise: *clockwise, tries }
             }
             _ => Act::LockActive,
         }
@@ -281,12 +221,7 @@ impl Checker<'_> {
             {
                 let other = self.names.kinds[usize::from(other.0)].0.text.clone();
                 let message = format!("`{other}` and `{}` are of different layers", name.text);
-                self.report_help(
-                    name.span,
-                    Code::LayerClash,
-                    message,
-                    "a piece stays on its layer",
-                );
+                self.report_help(name.span, Code::LayerClash, message, "a piece stays on its layer");
                 return;
             }
         }
@@ -301,23 +236,14 @@ impl Checker<'_> {
         let Some(kinds) = sets.get(set.0 as usize) else {
             return;
         };
-        let known: Vec<_> = scope
-            .matched
-            .iter()
-            .filter_map(|matched| sets.get(matched.0 as usize))
-            .collect();
+        let known: Vec<_> = scope.matched.iter().filter_map(|matched| sets.get(matched.0 as usize)).collect();
         if known.len() == scope.matched.len() && !known.iter().any(|matched| matched.meets(kinds)) {
-            let mut names: Vec<String> =
-                known.iter().map(|set| format!("`{}`", set.name)).collect();
+            let mut names: Vec<String> = known.iter().map(|set| format!("`{}`", set.name)).collect();
             names.dedup();
             self.report_help(
                 name.span,
                 Code::NotInMatch,
-                format!(
-                    "`{}` is not among the matched pieces, {}",
-                    name.text,
-                    names.join(" and ")
-                ),
+                format!("`{}` is not among the matched pieces, {}", name.text, names.join(" and ")),
                 format!("write `every {}` for all on the board", name.text),
             );
         }
@@ -329,11 +255,7 @@ impl Checker<'_> {
                 let set = self.set(who);
                 let on_set = on.as_ref().map(|on| self.on(set, on));
                 let matched = !every && scope.sort.is_some();
-                if matched {
-                    Pieces::Matched(set, on_set)
-                } else {
-                    Pieces::Every(set, on_set)
-                }
+                if matched { Pieces::Matched(set, on_set) } else { Pieces::Every(set, on_set) }
             }
             PiecesNode::Active => Pieces::Active,
             PiecesNode::Tapped => {
@@ -353,11 +275,7 @@ impl Checker<'_> {
     }
 
     fn touched_word(&mut self, span: Span, word: &str, scope: &Scope) {
-        let (fits, rule) = if word == "tapped" {
-            (scope.tap, "`on tap`")
-        } else {
-            (scope.drag, "`on drag`")
-        };
+        let (fits, rule) = if word == "tapped" { (scope.tap, "`on tap`") } else { (scope.drag, "`on drag`") };
         if !fits {
             self.misplaced(span, word, &format!("to {rule}"));
         }
@@ -413,12 +331,8 @@ impl Checker<'_> {
 
     pub(super) fn cond(&mut self, cond: &syntax::Cond, scope: &Scope) -> Cond {
         match cond {
-            syntax::Cond::Or(conds) => {
-                Cond::Or(conds.iter().map(|cond| self.cond(cond, scope)).collect())
-            }
-            syntax::Cond::And(conds) => {
-                Cond::And(conds.iter().map(|cond| self.cond(cond, scope)).collect())
-            }
+            syntax::Cond::Or(conds) => Cond::Or(conds.iter().map(|cond| self.cond(cond, scope)).collect()),
+            syntax::Cond::And(conds) => Cond::And(conds.iter().map(|cond| self.cond(cond, scope)).collect()),
             syntax::Cond::Not(cond) => Cond::Not(Box::new(self.cond(cond, scope))),
             syntax::Cond::Test(test) => match test {
                 Test::Heading(heading, span) => {
@@ -442,23 +356,14 @@ impl Checker<'_> {
     }
 
     fn sum(&mut self, sum: &syntax::Sum, scope: &Scope) -> Sum {
-        Sum(sum
-            .0
-            .iter()
-            .map(|(minus, term)| (*minus, self.term(term, scope)))
-            .collect())
+        Sum(sum.0.iter().map(|(minus, term)| (*minus, self.term(term, scope))).collect())
     }
 
     fn term(&mut self, term: &syntax::Term, scope: &Scope) -> Term {
         match term {
             syntax::Term::Int(number) => Term::Int(whole(number)),
             syntax::Term::Counter(name) => Term::Counter(self.counter_read(name)),
-            syntax::Term::Count {
-                who,
-                on,
-                off,
-                within,
-            } => {
+            syntax::Term::Count { who, on, off, within } => {
                 let set = self.set(who);
                 let on = match (on, off) {
                     (Some(on), _) => Some((true, self.on(set, on))),
@@ -470,11 +375,7 @@ impl Checker<'_> {
                     Some(Within::In(region)) => CountIn::Area(Area::of(region)),
                     Some(Within::At(spot)) => CountIn::Spot(self.spot(spot, scope)),
                 };
-                Term::Count {
-                    who: set,
-                    on,
-                    within,
-                }
+                Term::Count { who: set, on, within }
             }
             syntax::Term::Matches(span) => {
                 if !scope.lines() {

@@ -1,9 +1,7 @@
 //! Warnings: what can be played but is probably not what was meant.
 
 use super::super::diagnostic::{Code, Span};
-use super::super::model::{
-    Act, Cond, CounterId, KindSet, Match, Met, Pieces, Rulebook, SetId, Term, Verb,
-};
+use super::super::model::{Act, Cond, CounterId, KindSet, Match, Met, Pieces, Rulebook, SetId, Term, Verb};
 use super::super::syntax::{RuleNode, SectionNode};
 use super::Checker;
 use std::collections::{BTreeMap, HashSet};
@@ -45,32 +43,19 @@ impl Checker<'_> {
             let (name, broken) = self.names.kinds[at].clone();
             if !self.made[at] && !broken {
                 let message = format!("no map and no rule ever makes a `{}`", name.text);
-                self.report_help(
-                    name.span,
-                    Code::KindNeverMade,
-                    message,
-                    "draw one, or leave the kind out",
-                );
+                self.report_help(name.span, Code::KindNeverMade, message, "draw one, or leave the kind out");
             }
         }
     }
 
     fn counters_never_set(&mut self, book: &Rulebook) {
-        let never: Vec<(u16, Span)> = self
-            .used
-            .read
-            .iter()
-            .filter(|(id, _)| !self.used.set.contains(id))
-            .map(|(id, at)| (*id, *at))
-            .collect();
+        let never: Vec<(u16, Span)> =
+            self.used.read.iter().filter(|(id, _)| !self.used.set.contains(id)).map(|(id, at)| (*id, *at)).collect();
         for (id, span) in never {
             let Some(counter) = book.counters.get(usize::from(id)) else {
                 continue;
             };
-            let message = format!(
-                "no rule adds to or sets `{}`: it stays {}",
-                counter.name, counter.start
-            );
+            let message = format!("no rule adds to or sets `{}`: it stays {}", counter.name, counter.start);
             self.report(span, Code::CounterNeverSet, message);
         }
     }
@@ -79,35 +64,15 @@ impl Checker<'_> {
     fn unreachable_meetings(&mut self, book: &Rulebook) {
         let mut work = 0;
         let sides = book.meetings.iter().map(|meeting| {
-            let pieces = if let Met::Pieces(set) = meeting.met {
-                Some(set)
-            } else {
-                None
-            };
+            let pieces = if let Met::Pieces(set) = meeting.met { Some(set) } else { None };
             let place = match meeting.met {
                 Met::Pieces(_) => 0,
                 Met::Edge => 1,
                 Met::Void => 2,
             };
-            (
-                meeting.who,
-                pieces,
-                place,
-                meeting.guard.is_some(),
-                meeting.layers,
-                &meeting.at,
-            )
+            (meeting.who, pieces, place, meeting.guard.is_some(), meeting.layers, &meeting.at)
         });
-        let offs = book.offs.iter().map(|off| {
-            (
-                off.who,
-                Some(off.other),
-                3,
-                off.guard.is_some(),
-                None,
-                &off.at,
-            )
-        });
+        let offs = book.offs.iter().map(|off| (off.who, Some(off.other), 3, off.guard.is_some(), None, &off.at));
         let mut decided: Vec<Vec<Vec<u64>>> = vec![vec![Vec::new(); book.kinds.len()]; 4];
         let mut unreachable = Vec::new();
         for (who, met, place, guarded, layers, at) in sides.chain(offs) {
@@ -120,9 +85,7 @@ impl Checker<'_> {
                     Some(set) => match layers {
                         None => set.words().to_vec(),
                         Some(same) => {
-                            let fit = set
-                                .iter()
-                                .filter(|kind| (layer(*kind) == layer(asker)) == same);
+                            let fit = set.iter().filter(|kind| (layer(*kind) == layer(asker)) == same);
                             KindSet::new("", fit).words().to_vec()
                         }
                     },
@@ -132,15 +95,9 @@ impl Checker<'_> {
                 if known.len() < words.len() {
                     known.resize(words.len(), 0);
                 }
-                open |= words
-                    .iter()
-                    .zip(known.iter())
-                    .any(|(new, old)| new & !old != 0);
+                open |= words.iter().zip(known.iter()).any(|(new, old)| new & !old != 0);
                 if !guarded {
-                    known
-                        .iter_mut()
-                        .zip(&words)
-                        .for_each(|(old, new)| *old |= new);
+                    known.iter_mut().zip(&words).for_each(|(old, new)| *old |= new);
                 }
             }
             if work > WORK {
@@ -151,10 +108,7 @@ impl Checker<'_> {
             }
         }
         for span in unreachable {
-            let word = self.source[span.start..]
-                .split([' ', '\t', '\r', '\n'])
-                .next()
-                .unwrap_or_default();
+            let word = self.source[span.start..].split([' ', '\t', '\r', '\n']).next().unwrap_or_default();
             let span = Span::new(span.start, span.start + word.len());
             self.report_help(
                 span,
@@ -167,18 +121,12 @@ impl Checker<'_> {
 
     /// `when` rules that nothing ends.
     fn feeding(&mut self, book: &Rulebook) {
-        let spans = self
-            .parsed
-            .sections
-            .iter()
-            .flat_map(|section| match &section.node {
-                SectionNode::Rules(rules) => rules.as_slice(),
-                _ => &[],
-            });
-        let whens: Vec<Span> = spans
-            .filter(|rule| matches!(rule.node, RuleNode::When { .. }))
-            .map(|rule| rule.span)
-            .collect();
+        let spans = self.parsed.sections.iter().flat_map(|section| match &section.node {
+            SectionNode::Rules(rules) => rules.as_slice(),
+            _ => &[],
+        });
+        let whens: Vec<Span> =
+            spans.filter(|rule| matches!(rule.node, RuleNode::When { .. })).map(|rule| rule.span).collect();
         for (when, span) in book.whens.iter().zip(whens) {
             let matched: Vec<SetId> = match when.what {
                 Match::Full { of, .. } | Match::Run { of, .. } | Match::Patch { of, .. } => {
@@ -186,21 +134,12 @@ impl Checker<'_> {
                 }
                 Match::On { who, on } => std::iter::once(who).chain(on).collect(),
             };
-            if matched
-                .iter()
-                .any(|set| book.sets.get(set.0 as usize).is_none())
-            {
+            if matched.iter().any(|set| book.sets.get(set.0 as usize).is_none()) {
                 continue;
             }
-            let ends = when
-                .effects
-                .iter()
-                .any(|act| ends_match(book, act, &matched));
+            let ends = when.effects.iter().any(|act| ends_match(book, act, &matched));
             let guard_may_end = when.guard.as_ref().is_some_and(reads_numbers)
-                && when
-                    .effects
-                    .iter()
-                    .any(|act| matches!(act, Act::Add(..) | Act::Set(..)));
+                && when.effects.iter().any(|act| matches!(act, Act::Add(..) | Act::Set(..)));
             let changes = when.effects.iter().any(|act| match act {
                 Act::Add(sum, _) => sum.0.iter().any(|(_, term)| !matches!(term, Term::Int(0))),
                 Act::Grow(_) | Act::SpawnKind(..) => true,
@@ -230,24 +169,13 @@ fn reads_numbers(cond: &Cond) -> bool {
 
 /// Whether an effect can take a matched piece out of the match.
 fn ends_match(book: &Rulebook, act: &Act, matched: &[SetId]) -> bool {
-    let among = |set: SetId| {
-        matched
-            .iter()
-            .any(|known| book.set(*known).meets(book.set(set)))
-    };
+    let among = |set: SetId| matched.iter().any(|known| book.set(*known).meets(book.set(set)));
     let leaves = |kind: super::KindId| {
-        matched.iter().any(|known| {
-            !book
-                .sets
-                .get(known.0 as usize)
-                .is_some_and(|set| set.contains(kind))
-        })
+        matched.iter().any(|known| !book.sets.get(known.0 as usize).is_some_and(|set| set.contains(kind)))
     };
     match act {
         Act::Remove(Pieces::Every(set, _) | Pieces::Matched(set, _)) => among(*set),
-        Act::TurnInto(Pieces::Every(set, _) | Pieces::Matched(set, _), kind) => {
-            among(*set) && leaves(*kind)
-        }
+        Act::TurnInto(Pieces::Every(set, _) | Pieces::Matched(set, _), kind) => among(*set) && leaves(*kind),
         Act::Become(kind) => leaves(*kind),
         Act::Remove(_)
         | Act::TurnInto(..)
@@ -270,9 +198,7 @@ fn makes_again(book: &Rulebook, effects: &[Act]) -> bool {
         };
         effects.iter().any(|other| match other {
             Act::Place(kind, super::super::model::Place::At(super::super::model::Spot::Here)) => {
-                book.sets
-                    .get(set.0 as usize)
-                    .is_some_and(|set| set.contains(*kind))
+                book.sets.get(set.0 as usize).is_some_and(|set| set.contains(*kind))
             }
             _ => false,
         })

@@ -33,17 +33,10 @@ impl Checker<'_> {
     pub(super) fn map(&mut self, draft: &Draft, title: &Name, body: &MapBody) -> Option<Map> {
         let (extent, cells) = match body {
             MapBody::Drawn(drawing) => self.drawn(drawing)?,
-            MapBody::Filled {
-                columns,
-                rows,
-                of,
-                scatter,
-            } => {
+            MapBody::Filled { columns, rows, of, scatter } => {
                 let extent = self.extent(columns, rows);
                 let of = self.kind_made(of);
-                let scatter = scatter
-                    .as_ref()
-                    .map(|(share, kind)| (self.per_cent(share), self.kind_made(kind)));
+                let scatter = scatter.as_ref().map(|(share, kind)| (self.per_cent(share), self.kind_made(kind)));
                 if of == NO_KIND || scatter.is_some_and(|(_, kind)| kind == NO_KIND) {
                     return None;
                 }
@@ -61,11 +54,7 @@ impl Checker<'_> {
             );
             self.report(span, Code::RaggedDrawing, message);
         }
-        Some(Map {
-            title: title.text.clone(),
-            extent,
-            cells,
-        })
+        Some(Map { title: title.text.clone(), extent, cells })
     }
 
     /// Columns and rows of a board: at least one cell, at most so many.
@@ -73,10 +62,7 @@ impl Checker<'_> {
         let (c, r) = (columns.int.unwrap_or(0), rows.int.unwrap_or(0));
         for (number, value) in [(columns, c), (rows, r)] {
             if value < 1 {
-                let message = format!(
-                    "`{}` is out of range: a board has at least one cell",
-                    number.text
-                );
+                let message = format!("`{}` is out of range: a board has at least one cell", number.text);
                 self.report(number.span, Code::OutOfRange, message);
             }
         }
@@ -87,16 +73,11 @@ impl Checker<'_> {
             self.too_large(columns.span, &format!("{} x {}", columns.text, rows.text));
             return None;
         }
-        Some(Extent {
-            columns: c as u32,
-            rows: r as u32,
-        })
+        Some(Extent { columns: c as u32, rows: r as u32 })
     }
 
     fn too_large(&mut self, span: Span, size: &str) {
-        let message = format!(
-            "a board of {size} cells is too large: at most 4,194,304 cells, such as 2048 x 2048"
-        );
+        let message = format!("a board of {size} cells is too large: at most 4,194,304 cells, such as 2048 x 2048");
         self.report(span, Code::MapTooLarge, message);
     }
 
@@ -108,28 +89,16 @@ impl Checker<'_> {
     pub(super) fn drawn_extent(&mut self, drawing: &Drawing) -> Option<Extent> {
         let Some(first) = drawing.rows.first() else {
             let span = Span::new(drawing.header_end, drawing.header_end);
-            self.report_help(
-                span,
-                Code::DrawingMissing,
-                "the rows of the drawing are missing",
-                "indent them below",
-            );
+            self.report_help(span, Code::DrawingMissing, "the rows of the drawing are missing", "indent them below");
             return None;
         };
-        let width = drawing
-            .rows
-            .iter()
-            .map(|row| row.lead as u64 + u64::from(self.characters(row.span)))
-            .max()?;
+        let width = drawing.rows.iter().map(|row| row.lead as u64 + u64::from(self.characters(row.span))).max()?;
         let rows = drawing.rows.len() as u64;
         if width.saturating_mul(rows) > MOST_CELLS {
             self.too_large(first.span, &format!("{width} x {rows}"));
             return None;
         }
-        Some(Extent {
-            columns: width as u32,
-            rows: rows as u32,
-        })
+        Some(Extent { columns: width as u32, rows: rows as u32 })
     }
 
     pub(super) fn drawn(&mut self, drawing: &Drawing) -> Option<(Extent, MapCells)> {
@@ -160,13 +129,7 @@ impl Checker<'_> {
             }
             cells.resize(start + extent.columns as usize, void);
         }
-        Some((
-            extent,
-            MapCells::Legend {
-                cells,
-                entries: legend.entries,
-            },
-        ))
+        Some((extent, MapCells::Legend { cells, entries: legend.entries }))
     }
 
     /// What a glyph stands for; nothing for an unknown one, which is reported.
@@ -181,14 +144,8 @@ impl Checker<'_> {
         }
         if !self.names.glyph_lost && !glyph.is_control() {
             self.found.push(
-                Diagnostic::new(
-                    span,
-                    Code::UnknownGlyph,
-                    format!("no kind has the glyph `{glyph}`"),
-                )
-                .help(
-                    "declare it in `kinds` or with `glyph`; a blank is void and `_` an empty cell",
-                ),
+                Diagnostic::new(span, Code::UnknownGlyph, format!("no kind has the glyph `{glyph}`"))
+                    .help("declare it in `kinds` or with `glyph`; a blank is void and `_` an empty cell"),
             );
         }
         Vec::new()
@@ -205,20 +162,13 @@ impl Checker<'_> {
     }
 
     /// The pieces of a shape's drawing, columns east and lines south.
-    pub(super) fn shape_cells(
-        &mut self,
-        name: &Name,
-        drawing: &Drawing,
-    ) -> Option<Vec<(u32, u32)>> {
+    pub(super) fn shape_cells(&mut self, name: &Name, drawing: &Drawing) -> Option<Vec<(u32, u32)>> {
         self.drawn_extent(drawing)?;
         let mut cells = Vec::new();
         let mut unknown: Vec<char> = Vec::new();
         let source = self.source;
         for (y, row) in drawing.rows.iter().enumerate() {
-            for (x, (at, glyph)) in source[row.span.start..row.span.end]
-                .char_indices()
-                .enumerate()
-            {
+            for (x, (at, glyph)) in source[row.span.start..row.span.end].char_indices().enumerate() {
                 match glyph {
                     'X' => cells.push((row.lead as u32 + x as u32, y as u32)),
                     '.' | ' ' | '\t' => {}
@@ -228,12 +178,7 @@ impl Checker<'_> {
                         let at = row.span.start + at;
                         let span = Span::new(at, at + glyph.len_utf8());
                         let message = format!("`{glyph}` cannot stand in a shape");
-                        self.report_help(
-                            span,
-                            Code::UnknownGlyph,
-                            message,
-                            "`X` is a piece, `.` a blank",
-                        );
+                        self.report_help(span, Code::UnknownGlyph, message, "`X` is a piece, `.` a blank");
                     }
                 }
             }
@@ -242,37 +187,19 @@ impl Checker<'_> {
             return None;
         }
         if !connected(&cells) {
-            let message = format!(
-                "the pieces of the shape `{}` do not hang together",
-                name.text
-            );
-            self.report_help(
-                name.span,
-                Code::ShapeNotConnected,
-                message,
-                "join them by their edges",
-            );
+            let message = format!("the pieces of the shape `{}` do not hang together", name.text);
+            self.report_help(name.span, Code::ShapeNotConnected, message, "join them by their edges");
             return None;
         }
         Some(cells)
     }
 
-    fn map_file(
-        &mut self,
-        draft: &Draft,
-        path: &Name,
-        columns: Option<&Num>,
-    ) -> Option<(Extent, MapCells)> {
-        let columns = columns
-            .map(|number| self.int(number, 1, i128::from(MOST_CELLS), "1 to 4,194,304") as usize);
+    fn map_file(&mut self, draft: &Draft, path: &Name, columns: Option<&Num>) -> Option<(Extent, MapCells)> {
+        let columns = columns.map(|number| self.int(number, 1, i128::from(MOST_CELLS), "1 to 4,194,304") as usize);
         let rows = match (self.loader)(&path.text).and_then(|bytes| fields(&bytes)) {
             Ok(rows) => rows,
             Err(problem) => {
-                self.report(
-                    path.span,
-                    Code::MapFile,
-                    format!("`{}`: {problem}", path.text),
-                );
+                self.report(path.span, Code::MapFile, format!("`{}`: {problem}", path.text));
                 return None;
             }
         };
@@ -281,11 +208,8 @@ impl Checker<'_> {
             Some(columns) => {
                 let flat: Vec<String> = rows.concat();
                 if flat.is_empty() || !flat.len().is_multiple_of(columns) {
-                    let message = format!(
-                        "`{}` holds {} fields, which {columns} does not divide",
-                        path.text,
-                        flat.len()
-                    );
+                    let message =
+                        format!("`{}` holds {} fields, which {columns} does not divide", path.text, flat.len());
                     self.report(path.span, Code::MapFile, message);
                     return None;
                 }
@@ -294,21 +218,14 @@ impl Checker<'_> {
         };
         let width = rows.iter().map(Vec::len).max().unwrap_or(0);
         if width == 0 {
-            self.report(
-                path.span,
-                Code::MapFile,
-                format!("`{}` holds no cell", path.text),
-            );
+            self.report(path.span, Code::MapFile, format!("`{}` holds no cell", path.text));
             return None;
         }
         if (width as u64).saturating_mul(rows.len() as u64) > MOST_CELLS {
             self.too_large(path.span, &format!("{width} x {}", rows.len()));
             return None;
         }
-        let extent = Extent {
-            columns: width as u32,
-            rows: rows.len() as u32,
-        };
+        let extent = Extent { columns: width as u32, rows: rows.len() as u32 };
         let mut legend = Legend::default();
         let void = legend.entry(None);
         let mut cells = Vec::with_capacity(extent.cells() as usize);
@@ -334,13 +251,7 @@ impl Checker<'_> {
             }
             cells.resize((line + 1) * width, void);
         }
-        Some((
-            extent,
-            MapCells::Legend {
-                cells,
-                entries: legend.entries,
-            },
-        ))
+        Some((extent, MapCells::Legend { cells, entries: legend.entries }))
     }
 
     /// What a field of a delimited file stands for; `None` is void.
@@ -349,19 +260,15 @@ impl Checker<'_> {
         if field.is_empty() {
             return Ok(None);
         }
-        let kinds = if let Some((_, kinds)) = field
-            .parse::<i64>()
-            .ok()
-            .and_then(|number| draft.numbers.iter().find(|(known, _)| *known == number))
+        let kinds = if let Some((_, kinds)) =
+            field.parse::<i64>().ok().and_then(|number| draft.numbers.iter().find(|(known, _)| *known == number))
         {
             kinds.clone()
         } else {
             let mut chars = field.chars();
             match (chars.next(), chars.next()) {
                 (Some('_'), None) => Vec::new(),
-                (Some(glyph), None) if self.names.glyphs.contains_key(&glyph) => {
-                    self.names.glyphs[&glyph].clone()
-                }
+                (Some(glyph), None) if self.names.glyphs.contains_key(&glyph) => self.names.glyphs[&glyph].clone(),
                 _ => self.field_kinds(field)?,
             }
         };
@@ -378,14 +285,9 @@ impl Checker<'_> {
         field
             .split('+')
             .map(|part| {
-                let at = self
-                    .names
-                    .kinds
-                    .iter()
-                    .position(|(name, _)| name.text == part.trim());
-                at.map(|at| KindId(at as u16)).ok_or_else(|| {
-                    format!("`{shown}` is no declared `number`, no glyph and no kind")
-                })
+                let at = self.names.kinds.iter().position(|(name, _)| name.text == part.trim());
+                at.map(|at| KindId(at as u16))
+                    .ok_or_else(|| format!("`{shown}` is no declared `number`, no glyph and no kind"))
             })
             .collect()
     }
@@ -399,15 +301,9 @@ fn fields(bytes: &[u8]) -> Result<Vec<Vec<String>>, String> {
     let text = std::str::from_utf8(bytes).map_err(|_| String::from("the file is no UTF-8"))?;
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     let first = text.lines().next().unwrap_or_default();
-    let delimiter = [b'\t', b';']
-        .into_iter()
-        .find(|mark| first.as_bytes().contains(mark))
-        .unwrap_or(b',');
-    let mut reader = csv::ReaderBuilder::new()
-        .has_headers(false)
-        .flexible(true)
-        .delimiter(delimiter)
-        .from_reader(text.as_bytes());
+    let delimiter = [b'\t', b';'].into_iter().find(|mark| first.as_bytes().contains(mark)).unwrap_or(b',');
+    let mut reader =
+        csv::ReaderBuilder::new().has_headers(false).flexible(true).delimiter(delimiter).from_reader(text.as_bytes());
     reader
         .records()
         .map(|record| match record {
@@ -425,12 +321,7 @@ fn connected(cells: &[(u32, u32)]) -> bool {
     left.remove(first);
     let mut open = vec![*first];
     while let Some((x, y)) = open.pop() {
-        let around = [
-            (x.wrapping_sub(1), y),
-            (x + 1, y),
-            (x, y.wrapping_sub(1)),
-            (x, y + 1),
-        ];
+        let around = [(x.wrapping_sub(1), y), (x + 1, y), (x, y.wrapping_sub(1)), (x, y + 1)];
         open.extend(around.into_iter().filter(|next| left.remove(next)));
     }
     left.is_empty()

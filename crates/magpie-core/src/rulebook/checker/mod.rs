@@ -19,12 +19,7 @@ use names::Names;
 use sections::Draft;
 
 /// Checks a tree; the rulebook is given where there is enough of one, and counts only without errors.
-pub fn check(
-    source: &str,
-    parsed: &Parsed,
-    loader: Loader,
-    diagnostics: &mut Vec<Diagnostic>,
-) -> Option<Rulebook> {
+pub fn check(source: &str, parsed: &Parsed, loader: Loader, diagnostics: &mut Vec<Diagnostic>) -> Option<Rulebook> {
     let mut checker = Checker {
         source,
         lines: LineIndex::new(source),
@@ -77,33 +72,21 @@ impl Checker<'_> {
         self.found.push(Diagnostic::new(span, code, message));
     }
 
-    fn report_help(
-        &mut self,
-        span: Span,
-        code: Code,
-        message: impl Into<String>,
-        help: impl Into<String>,
-    ) {
-        self.found
-            .push(Diagnostic::new(span, code, message).help(help));
+    fn report_help(&mut self, span: Span, code: Code, message: impl Into<String>, help: impl Into<String>) {
+        self.found.push(Diagnostic::new(span, code, message).help(help));
     }
 
     /// What comes first, what is missing, what is there twice.
     fn order_of_sections(&mut self) {
         const ONCE: [&str; 15] = [
-            "game", "board", "cell", "gap", "origin", "hotspot", "y", "rows", "index", "corners",
-            "view", "layers", "ground", "seed", "",
+            "game", "board", "cell", "gap", "origin", "hotspot", "y", "rows", "index", "corners", "view", "layers",
+            "ground", "seed", "",
         ];
         let words = &self.parsed.section_words;
         let game = words.iter().find(|word| word.text == "game");
         if words.first().is_none_or(|word| word.text != "game") {
             let span = words.first().map_or(Span::default(), |word| word.span);
-            self.report_help(
-                span,
-                Code::GameFirst,
-                "a rulebook begins with `game`",
-                "write `game \"A Title\"` first",
-            );
+            self.report_help(span, Code::GameFirst, "a rulebook begins with `game`", "write `game \"A Title\"` first");
         }
         let at = game.map_or(Span::default(), |word| word.span);
         for needed in ["cell", "kinds", "map"] {
@@ -113,23 +96,14 @@ impl Checker<'_> {
                     "kinds" => "write `kinds` and below it a line a kind, such as `wall # body`",
                     _ => "write `map \"Title\"` and the rows below it",
                 };
-                self.report_help(
-                    at,
-                    Code::MissingSection,
-                    format!("the section `{needed}` is missing"),
-                    help,
-                );
+                self.report_help(at, Code::MissingSection, format!("the section `{needed}` is missing"), help);
             }
         }
         let mut seen: Vec<&str> = Vec::new();
         for word in words {
             let text = word.text.as_str();
             if ONCE.contains(&text) && seen.contains(&text) {
-                self.report(
-                    word.span,
-                    Code::RepeatedSection,
-                    format!("`{text}` has been said already"),
-                );
+                self.report(word.span, Code::RepeatedSection, format!("`{text}` has been said already"));
             }
             if ONCE.contains(&text) {
                 seen.push(text);
@@ -138,10 +112,7 @@ impl Checker<'_> {
     }
 
     fn nodes(&self) -> impl Iterator<Item = (Span, &SectionNode)> + use<'_> {
-        self.parsed
-            .sections
-            .iter()
-            .map(|section| (section.word, &section.node))
+        self.parsed.sections.iter().map(|section| (section.word, &section.node))
     }
 
     fn rulebook(&mut self, draft: Draft) -> Option<Rulebook> {

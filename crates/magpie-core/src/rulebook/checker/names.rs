@@ -8,11 +8,8 @@ use super::{Checker, NO_KIND, NO_SET};
 use std::collections::HashMap;
 
 /// Counters that every game has.
-const GIVEN: [(&str, CounterRead); 3] = [
-    ("moves", CounterRead::Moves),
-    ("turns", CounterRead::Turns),
-    ("clock", CounterRead::Clock),
-];
+const GIVEN: [(&str, CounterRead); 3] =
+    [("moves", CounterRead::Moves), ("turns", CounterRead::Turns), ("clock", CounterRead::Clock)];
 
 /// The tables of names.
 #[derive(Default)]
@@ -46,10 +43,7 @@ impl Names {
     }
 
     fn who_names(&self) -> impl Iterator<Item = &str> {
-        self.kinds
-            .iter()
-            .map(|(name, _)| name.text.as_str())
-            .chain(self.groups.keys().map(String::as_str))
+        self.kinds.iter().map(|(name, _)| name.text.as_str()).chain(self.groups.keys().map(String::as_str))
     }
 
     /// Groups and their sets, in the order of the file.
@@ -94,9 +88,7 @@ impl Checker<'_> {
                         self.repeated(title, "a map of this title");
                     }
                 }
-                SectionNode::Scenario { title, .. }
-                    if !self.names.scenarios.insert(title.text.clone()) =>
-                {
+                SectionNode::Scenario { title, .. } if !self.names.scenarios.insert(title.text.clone()) => {
                     self.repeated(title, "a scenario of this title");
                 }
                 _ => {}
@@ -118,36 +110,22 @@ impl Checker<'_> {
     }
 
     fn declare_layers(&mut self) {
-        let declared = self
-            .parsed
-            .sections
-            .iter()
-            .find_map(|section| match &section.node {
-                SectionNode::Layers(names) => Some(names.clone()),
-                _ => None,
-            });
+        let declared = self.parsed.sections.iter().find_map(|section| match &section.node {
+            SectionNode::Layers(names) => Some(names.clone()),
+            _ => None,
+        });
         let salvaged: Vec<Name> = self
             .parsed
             .salvaged
             .iter()
-            .filter_map(|found| {
-                if let Salvaged::Layer(name) = found {
-                    Some(name.clone())
-                } else {
-                    None
-                }
-            })
+            .filter_map(|found| if let Salvaged::Layer(name) = found { Some(name.clone()) } else { None })
             .collect();
         let Some(names) = declared else {
             let plain = ["floor", "mark", "body"].map(String::from);
             self.names.layers = if salvaged.is_empty() {
                 plain.into()
             } else {
-                salvaged
-                    .into_iter()
-                    .map(|name| name.text)
-                    .filter(|text| text != ",")
-                    .collect()
+                salvaged.into_iter().map(|name| name.text).filter(|text| text != ",").collect()
             };
             return;
         };
@@ -161,18 +139,13 @@ impl Checker<'_> {
     }
 
     fn declare_kind(&mut self, name: &Name, broken: bool) {
-        if self.names.kind_of.contains_key(&name.text) || self.names.groups.contains_key(&name.text)
-        {
+        if self.names.kind_of.contains_key(&name.text) || self.names.groups.contains_key(&name.text) {
             self.repeated(name, "a kind or group of this name");
             return;
         }
         let id = KindId(self.names.kinds.len().min(usize::from(u16::MAX) - 1) as u16);
         if self.names.kinds.len() >= usize::from(u16::MAX) - 1 {
-            self.report(
-                name.span,
-                Code::OutOfRange,
-                "a rulebook may hold 65,534 kinds",
-            );
+            self.report(name.span, Code::OutOfRange, "a rulebook may hold 65,534 kinds");
             return;
         }
         self.names.kind_of.insert(name.text.clone(), id);
@@ -180,21 +153,16 @@ impl Checker<'_> {
     }
 
     fn declare_group(&mut self, name: &Name, members: Vec<Name>) {
-        if self.names.kind_of.contains_key(&name.text) || self.names.groups.contains_key(&name.text)
-        {
+        if self.names.kind_of.contains_key(&name.text) || self.names.groups.contains_key(&name.text) {
             self.repeated(name, "a kind or group of this name");
             return;
         }
-        self.names
-            .groups
-            .insert(name.text.clone(), self.names.group_members.len());
+        self.names.groups.insert(name.text.clone(), self.names.group_members.len());
         self.names.group_members.push((name.clone(), members));
     }
 
     fn declare_counter(&mut self, name: &Name, start: i64) {
-        if GIVEN.iter().any(|(given, _)| *given == name.text)
-            || self.names.counters.contains_key(&name.text)
-        {
+        if GIVEN.iter().any(|(given, _)| *given == name.text) || self.names.counters.contains_key(&name.text) {
             self.repeated(name, "a counter of this name");
             return;
         }
@@ -204,20 +172,11 @@ impl Checker<'_> {
     fn make_counter(&mut self, name: &str, start: i64) {
         let id = CounterId(self.names.counter_values.len().min(usize::from(u16::MAX)) as u16);
         self.names.counters.insert(name.into(), id);
-        self.names.counter_values.push(Counter {
-            name: name.into(),
-            start,
-        });
+        self.names.counter_values.push(Counter { name: name.into(), start });
     }
 
     fn declare_timer(&mut self, name: &Name, ms: i64) {
-        if name.text == "turn"
-            || self
-                .names
-                .timers
-                .iter()
-                .any(|(timer, _)| *timer == name.text)
-        {
+        if name.text == "turn" || self.names.timers.iter().any(|(timer, _)| *timer == name.text) {
             self.repeated(name, "a timer of this name");
             return;
         }
@@ -256,18 +215,10 @@ impl Checker<'_> {
                 Salvaged::Counter(name) if !self.names.counters.contains_key(&name.text) => {
                     self.make_counter(&name.text, 0);
                 }
-                Salvaged::Timer(name)
-                    if !self
-                        .names
-                        .timers
-                        .iter()
-                        .any(|(timer, _)| *timer == name.text) =>
-                {
+                Salvaged::Timer(name) if !self.names.timers.iter().any(|(timer, _)| *timer == name.text) => {
                     self.names.timers.push((name.text, 1));
                 }
-                Salvaged::Shape(name) if !self.names.shapes.contains(&name.text) => {
-                    self.names.shapes.push(name.text)
-                }
+                Salvaged::Shape(name) if !self.names.shapes.contains(&name.text) => self.names.shapes.push(name.text),
                 Salvaged::Map(title) => {
                     let number = self.names.maps.len();
                     self.names.maps.entry(title.text).or_insert(number);
@@ -317,17 +268,13 @@ impl Checker<'_> {
         let kinds = self.names.kinds.len();
         for at in 0..kinds {
             let name = self.names.kinds[at].0.text.clone();
-            self.names
-                .sets
-                .push(KindSet::new(&name, [KindId(at as u16)]));
+            self.names.sets.push(KindSet::new(&name, [KindId(at as u16)]));
         }
         let ground = self.nodes().find_map(|(_, node)| match node {
             SectionNode::Ground(name) => self.names.kind_of.get(&name.text).copied(),
             _ => None,
         });
-        let all = (0..kinds)
-            .map(|at| KindId(at as u16))
-            .filter(|kind| Some(*kind) != ground);
+        let all = (0..kinds).map(|at| KindId(at as u16)).filter(|kind| Some(*kind) != ground);
         self.names.any = Some(SetId(self.names.sets.len() as u32));
         self.names.sets.push(KindSet::new("any", all));
         self.names.group_sets = vec![None; self.names.group_members.len()];
@@ -354,10 +301,7 @@ impl Checker<'_> {
                     into.push(*kind);
                 } else if let Some(inner) = self.names.groups.get(&member.text).copied() {
                     if group == top && self.contains_itself(top, inner) {
-                        let message = format!(
-                            "the group `{}` contains itself",
-                            self.names.group_members[top].0.text
-                        );
+                        let message = format!("the group `{}` contains itself", self.names.group_members[top].0.text);
                         self.report(member.span, Code::WrongName, message);
                     }
                     open.push(inner);
@@ -377,11 +321,7 @@ impl Checker<'_> {
             }
             if !std::mem::replace(&mut seen[group], true) {
                 let members = &self.names.group_members[group].1;
-                open.extend(
-                    members
-                        .iter()
-                        .filter_map(|member| self.names.groups.get(&member.text)),
-                );
+                open.extend(members.iter().filter_map(|member| self.names.groups.get(&member.text)));
             }
         }
         false
@@ -391,32 +331,15 @@ impl Checker<'_> {
         let help = if groups {
             nearest(&name.text, self.names.who_names())
         } else {
-            nearest(
-                &name.text,
-                self.names.kinds.iter().map(|(name, _)| name.text.as_str()),
-            )
+            nearest(&name.text, self.names.kinds.iter().map(|(name, _)| name.text.as_str()))
         };
-        let mistake = Diagnostic::new(
-            name.span,
-            Code::UnknownName,
-            format!("`{}` is no {what}", name.text),
-        );
+        let mistake = Diagnostic::new(name.span, Code::UnknownName, format!("`{}` is no {what}", name.text));
         self.found.push(mistake.maybe_help(help));
     }
 
-    fn unknown_of<'s>(
-        &mut self,
-        name: &Name,
-        what: &str,
-        candidates: impl IntoIterator<Item = &'s str>,
-    ) {
-        let mistake = Diagnostic::new(
-            name.span,
-            Code::UnknownName,
-            format!("`{}` is no {what}", name.text),
-        );
-        self.found
-            .push(mistake.maybe_help(nearest(&name.text, candidates)));
+    fn unknown_of<'s>(&mut self, name: &Name, what: &str, candidates: impl IntoIterator<Item = &'s str>) {
+        let mistake = Diagnostic::new(name.span, Code::UnknownName, format!("`{}` is no {what}", name.text));
+        self.found.push(mistake.maybe_help(nearest(&name.text, candidates)));
     }
 
     /// One kind.
@@ -468,10 +391,7 @@ impl Checker<'_> {
 
     /// The kinds of a set, nothing for one that could not be resolved.
     pub(super) fn kinds_of(&self, set: SetId) -> Vec<KindId> {
-        self.names
-            .sets
-            .get(set.0 as usize)
-            .map_or_else(Vec::new, |set| set.iter().collect())
+        self.names.sets.get(set.0 as usize).map_or_else(Vec::new, |set| set.iter().collect())
     }
 
     /// A counter that is read.
@@ -484,13 +404,8 @@ impl Checker<'_> {
             self.used.read(id, name.span);
             return CounterRead::Own(id);
         }
-        let candidates: Vec<String> = self
-            .names
-            .counters
-            .keys()
-            .cloned()
-            .chain(GIVEN.iter().map(|(given, _)| String::from(*given)))
-            .collect();
+        let candidates: Vec<String> =
+            self.names.counters.keys().cloned().chain(GIVEN.iter().map(|(given, _)| String::from(*given))).collect();
         self.unknown_of(name, "counter", candidates.iter().map(String::as_str));
         CounterRead::Moves
     }
@@ -499,32 +414,17 @@ impl Checker<'_> {
     pub(super) fn counter_made(&mut self, name: &Name) -> CounterId {
         if GIVEN.iter().any(|(given, _)| *given == name.text) {
             let message = format!("`{}` counts by itself and cannot be set", name.text);
-            self.report_help(
-                name.span,
-                Code::WrongName,
-                message,
-                "use a counter of your own",
-            );
+            self.report_help(name.span, Code::WrongName, message, "use a counter of your own");
             return CounterId(0);
         }
-        let id = self
-            .names
-            .counters
-            .get(&name.text)
-            .copied()
-            .unwrap_or(CounterId(0));
+        let id = self.names.counters.get(&name.text).copied().unwrap_or(CounterId(0));
         self.used.set(id);
         id
     }
 
     /// A layer's number.
     pub(super) fn layer(&mut self, name: &Name) -> u8 {
-        if let Some(at) = self
-            .names
-            .layers
-            .iter()
-            .position(|layer| *layer == name.text)
-        {
+        if let Some(at) = self.names.layers.iter().position(|layer| *layer == name.text) {
             return at as u8;
         }
         let layers = self.names.layers.clone();
@@ -534,33 +434,18 @@ impl Checker<'_> {
 
     /// A timer's number.
     pub(super) fn timer(&mut self, name: &Name) -> Option<u16> {
-        if let Some(at) = self
-            .names
-            .timers
-            .iter()
-            .position(|(timer, _)| *timer == name.text)
-        {
+        if let Some(at) = self.names.timers.iter().position(|(timer, _)| *timer == name.text) {
             return Some(at as u16);
         }
-        let timers: Vec<String> = self
-            .names
-            .timers
-            .iter()
-            .map(|(timer, _)| timer.clone())
-            .chain(["turn".into()])
-            .collect();
+        let timers: Vec<String> =
+            self.names.timers.iter().map(|(timer, _)| timer.clone()).chain(["turn".into()]).collect();
         self.unknown_of(name, "timer", timers.iter().map(String::as_str));
         None
     }
 
     /// A shape's number.
     pub(super) fn shape(&mut self, name: &Name) -> Option<u16> {
-        if let Some(at) = self
-            .names
-            .shapes
-            .iter()
-            .position(|shape| *shape == name.text)
-        {
+        if let Some(at) = self.names.shapes.iter().position(|shape| *shape == name.text) {
             return Some(at as u16);
         }
         let shapes = self.names.shapes.clone();
@@ -580,10 +465,8 @@ impl Checker<'_> {
 
     /// The name of a palette colour.
     pub(super) fn palette(&mut self, name: &Name) -> String {
-        const PALETTE: [&str; 12] = [
-            "ink", "ash", "slate", "bone", "teal", "moss", "amber", "copper", "rose", "plum",
-            "sky", "sand",
-        ];
+        const PALETTE: [&str; 12] =
+            ["ink", "ash", "slate", "bone", "teal", "moss", "amber", "copper", "rose", "plum", "sky", "sand"];
         if !PALETTE.contains(&name.text.as_str()) {
             self.unknown_of(name, "colour of the palette", PALETTE);
         }
@@ -596,12 +479,7 @@ impl Checker<'_> {
         if !text.contains(['\n', '\t']) && !text.contains("  ") && !text.contains("//") {
             return text.into();
         }
-        let plain = text
-            .lines()
-            .map(|line| line.split("//").next().unwrap_or_default());
-        plain
-            .flat_map(str::split_whitespace)
-            .collect::<Vec<_>>()
-            .join(" ")
+        let plain = text.lines().map(|line| line.split("//").next().unwrap_or_default());
+        plain.flat_map(str::split_whitespace).collect::<Vec<_>>().join(" ")
     }
 }

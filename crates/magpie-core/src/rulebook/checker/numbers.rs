@@ -10,10 +10,7 @@ impl Checker<'_> {
         self.report(
             number.span,
             Code::OutOfRange,
-            format!(
-                "`{}` is out of range: expected {range}",
-                short(&number.text)
-            ),
+            format!("`{}` is out of range: expected {range}", short(&number.text)),
         );
     }
 
@@ -44,10 +41,7 @@ impl Checker<'_> {
     /// A seed.
     pub(super) fn seed(&mut self, number: &Num) -> u64 {
         self.int(number, 0, i128::from(u64::MAX), "0 to 2^64-1");
-        number
-            .int
-            .and_then(|value| u64::try_from(value).ok())
-            .unwrap_or(1)
+        number.int.and_then(|value| u64::try_from(value).ok()).unwrap_or(1)
     }
 
     /// A number within bounds, both included.
@@ -75,10 +69,7 @@ impl Checker<'_> {
     /// A place in pixels.
     pub(super) fn place(&mut self, at: &Point) -> (f64, f64) {
         let range = "-1,000,000,000 to 1,000,000,000 px";
-        (
-            self.within(&at.0, -1e9, 1e9, range),
-            self.within(&at.1, -1e9, 1e9, range),
-        )
+        (self.within(&at.0, -1e9, 1e9, range), self.within(&at.1, -1e9, 1e9, range))
     }
 
     /// Width and height, each checked by `one`.
@@ -124,19 +115,12 @@ impl Checker<'_> {
     /// A number of a pace: over 0, at most 1,000,000, at most three decimals in each number as written.
     pub(super) fn pace_number(&mut self, number: &Num) {
         let decimals = |text: &str| text.split_once('.').map_or(0, |(_, part)| part.len());
-        if number.value <= 0.0
-            || number.value > 1e6
-            || number.text.split('/').any(|part| decimals(part) > 3)
-        {
+        if number.value <= 0.0 || number.value > 1e6 || number.text.split('/').any(|part| decimals(part) > 3) {
             self.out_of_range(number, "over 0, at most 1,000,000, with at most 3 decimals");
         }
     }
 }
 
 fn short(text: &str) -> String {
-    if text.len() > 24 {
-        format!("{}...", &text[..24])
-    } else {
-        text.into()
-    }
+    if text.len() > 24 { format!("{}...", &text[..24]) } else { text.into() }
 }

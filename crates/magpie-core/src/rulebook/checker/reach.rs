@@ -22,10 +22,7 @@ impl Checker<'_> {
         let drawn: Vec<Option<Drawing>> = self
             .nodes()
             .filter_map(|(_, node)| match node {
-                SectionNode::Map {
-                    body: MapBody::Drawn(drawing),
-                    ..
-                } => Some(Some(drawing.clone())),
+                SectionNode::Map { body: MapBody::Drawn(drawing), .. } => Some(Some(drawing.clone())),
                 SectionNode::Map { .. } => Some(None),
                 _ => None,
             })
@@ -48,20 +45,9 @@ impl Checker<'_> {
             };
             let at = row.span.start + at;
             let span = Span::new(at, at + glyph.len_utf8());
-            let cells = if lost.len() == 1 {
-                "1 cell".into()
-            } else {
-                format!("{} cells", lost.len())
-            };
-            let message = format!(
-                "{cells} of this map, here the first, can never be entered by what the player moves"
-            );
-            self.report_help(
-                span,
-                Code::NeverReached,
-                message,
-                "open a way, or draw void there",
-            );
+            let cells = if lost.len() == 1 { "1 cell".into() } else { format!("{} cells", lost.len()) };
+            let message = format!("{cells} of this map, here the first, can never be entered by what the player moves");
+            self.report_help(span, Code::NeverReached, message, "open a way, or draw void there");
         }
     }
 }
@@ -71,33 +57,18 @@ fn acts(book: &Rulebook) -> impl Iterator<Item = &Act> {
     let effects = effects.chain(book.offs.iter().map(|rule| &rule.effects));
     let effects = effects.chain(book.whens.iter().map(|rule| &rule.effects));
     let effects = effects.chain(book.outcomes.iter().map(|rule| &rule.effects));
-    effects
-        .chain(book.inputs.iter().flat_map(|rule| &rule.actions))
-        .flatten()
+    effects.chain(book.inputs.iter().flat_map(|rule| &rule.actions)).flatten()
 }
 
 /// What stands for ever, `None` where the rules are too free to tell.
 fn walls(book: &Rulebook) -> Option<Walls> {
-    let movers: Vec<KindId> = book
-        .controls
-        .iter()
-        .flat_map(|control| book.set(control.who).iter())
-        .collect();
+    let movers: Vec<KindId> = book.controls.iter().flat_map(|control| book.set(control.who).iter()).collect();
     if movers.is_empty() || !book.glides.is_empty() || !book.unbuilt.is_empty() {
         return None;
     }
     let mut fixed = vec![true; book.kinds.len()];
-    let mut free = |set: SetId| {
-        book.set(set)
-            .iter()
-            .for_each(|kind| fixed[usize::from(kind.0)] = false)
-    };
-    let mut walls = Walls {
-        movers,
-        fixed: Vec::new(),
-        diagonal: false,
-        wraps: false,
-    };
+    let mut free = |set: SetId| book.set(set).iter().for_each(|kind| fixed[usize::from(kind.0)] = false);
+    let mut walls = Walls { movers, fixed: Vec::new(), diagonal: false, wraps: false };
     for control in &book.controls {
         free(control.who);
     }
@@ -105,12 +76,9 @@ fn walls(book: &Rulebook) -> Option<Walls> {
         match act {
             Act::Remove(Pieces::Every(set, _) | Pieces::Matched(set, _))
             | Act::TurnInto(Pieces::Every(set, _) | Pieces::Matched(set, _), _) => free(*set),
-            Act::Step {
-                pieces: Pieces::Every(set, _),
-                heading,
-                ..
-            } => {
-                walls.diagonal |= !matches!(heading, super::super::model::HeadingWord::Compass(way) if !way.is_diagonal());
+            Act::Step { pieces: Pieces::Every(set, _), heading, .. } => {
+                walls.diagonal |=
+                    !matches!(heading, super::super::model::HeadingWord::Compass(way) if !way.is_diagonal());
                 free(*set);
             }
             Act::Add(..)
@@ -132,9 +100,7 @@ fn walls(book: &Rulebook) -> Option<Walls> {
             (Met::Pieces(set), verb) => {
                 let askers = book.set(meeting.who);
                 let enters = matches!(verb, Verb::Plain(verb) if verb.enters());
-                if moves_occupant(verb)
-                    || (enters && walls.movers.iter().any(|mover| askers.contains(*mover)))
-                {
+                if moves_occupant(verb) || (enters && walls.movers.iter().any(|mover| askers.contains(*mover))) {
                     free(set);
                 }
             }
@@ -152,11 +118,7 @@ fn unreached(
     entries: &[Option<Vec<KindId>>],
     columns: usize,
 ) -> Vec<usize> {
-    let layers: Vec<u8> = walls
-        .movers
-        .iter()
-        .map(|mover| book.kind(*mover).layer)
-        .collect();
+    let layers: Vec<u8> = walls.movers.iter().map(|mover| book.kind(*mover).layer).collect();
     let of_movers = |kind: &KindId| layers.contains(&book.kind(*kind).layer);
     // Clauses with `stop` keep movers out of other layers too; a fixed piece met by one is a wall.
     let stops = |kind: &KindId| {
@@ -165,56 +127,26 @@ fn unreached(
                 || book.meetings.iter().any(|meeting| {
                     matches!(meeting.met, Met::Pieces(set) if book.set(set).contains(*kind))
                         && meeting.guard.is_none()
-                        && matches!(
-                            meeting.verb,
-                            Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce)
-                        )
-                        && walls
-                            .movers
-                            .iter()
-                            .all(|mover| book.set(meeting.who).contains(*mover))
+                        && matches!(meeting.verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce))
+                        && walls.movers.iter().all(|mover| book.set(meeting.who).contains(*mover))
                 }))
     };
-    let open: Vec<bool> = entries
-        .iter()
-        .map(|entry| entry.as_ref().is_some_and(|kinds| !kinds.iter().any(stops)))
-        .collect();
-    let floor: Vec<bool> = entries
-        .iter()
-        .map(|entry| {
-            entry
-                .as_ref()
-                .is_some_and(|kinds| !kinds.iter().any(of_movers))
-        })
-        .collect();
+    let open: Vec<bool> =
+        entries.iter().map(|entry| entry.as_ref().is_some_and(|kinds| !kinds.iter().any(stops))).collect();
+    let floor: Vec<bool> =
+        entries.iter().map(|entry| entry.as_ref().is_some_and(|kinds| !kinds.iter().any(of_movers))).collect();
     let starts: Vec<bool> = entries
         .iter()
-        .map(|entry| {
-            entry
-                .as_ref()
-                .is_some_and(|kinds| kinds.iter().any(|kind| walls.movers.contains(kind)))
-        })
+        .map(|entry| entry.as_ref().is_some_and(|kinds| kinds.iter().any(|kind| walls.movers.contains(kind))))
         .collect();
-    let mut seen: Vec<bool> = cells
-        .iter()
-        .map(|entry| starts[usize::from(*entry)])
-        .collect();
+    let mut seen: Vec<bool> = cells.iter().map(|entry| starts[usize::from(*entry)]).collect();
     let mut queue: Vec<usize> = (0..cells.len()).filter(|at| seen[*at]).collect();
     if queue.is_empty() {
         return Vec::new();
     }
     let rows = cells.len() / columns;
     while let Some(at) = queue.pop() {
-        for (dx, dy) in [
-            (-1, 0),
-            (1, 0),
-            (0, -1),
-            (0, 1),
-            (-1, -1),
-            (1, -1),
-            (-1, 1),
-            (1, 1),
-        ] {
+        for (dx, dy) in [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)] {
             if dx != 0 && dy != 0 && !walls.diagonal {
                 continue;
             }
@@ -223,8 +155,7 @@ fn unreached(
             if !inside && !walls.wraps {
                 continue;
             }
-            let next = y.rem_euclid(rows as i64) as usize * columns
-                + x.rem_euclid(columns as i64) as usize;
+            let next = y.rem_euclid(rows as i64) as usize * columns + x.rem_euclid(columns as i64) as usize;
             if !seen[next] && open[usize::from(cells[next])] {
                 seen[next] = true;
                 queue.push(next);

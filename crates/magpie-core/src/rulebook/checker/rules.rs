@@ -2,12 +2,10 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
-    Act as ModelAct, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome,
-    Pieces, PlainVerb, RuleAt, Rulebook, SetId, TimerId, Touched, Trigger, Verb, When,
+    Act as ModelAct, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb,
+    RuleAt, Rulebook, SetId, TimerId, Touched, Trigger, Verb, When,
 };
-use super::super::syntax::{
-    self, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who,
-};
+use super::super::syntax::{self, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who};
 use super::Checker;
 use super::acts::{MatchSort, Scope};
 use crate::space::Heading;
@@ -44,21 +42,12 @@ impl Checker<'_> {
     }
 
     fn rule_at(&self, head: Span, span: Span) -> RuleAt {
-        RuleAt {
-            line: self.lines.line(head.start) as u32,
-            text: self.words(head),
-            span,
-        }
+        RuleAt { line: self.lines.line(head.start) as u32, text: self.words(head), span }
     }
 
     fn control(&mut self, book: &mut Rulebook, who: &Who, with: &ControlWith, at: &RuleAt) {
         let set = self.set(who);
-        let ControlWith::Keys {
-            keys,
-            steering,
-            no_reverse,
-        } = with
-        else {
+        let ControlWith::Keys { keys, steering, no_reverse } = with else {
             return;
         };
         let arrows = || ["left", "right", "up", "down"].map(|key| syntax::Key(key.into()));
@@ -69,11 +58,7 @@ impl Checker<'_> {
                 ModelAct::Steer(set, heading)
             } else {
                 let pieces = Pieces::Every(set, None);
-                ModelAct::Step {
-                    pieces,
-                    heading: HeadingWord::Compass(heading),
-                    times: 1,
-                }
+                ModelAct::Step { pieces, heading: HeadingWord::Compass(heading), times: 1 }
             };
             if *no_reverse {
                 book.unbuilt.push((at.span, "`no reverse`".into()));
@@ -91,66 +76,28 @@ impl Checker<'_> {
     fn rule(&mut self, book: &mut Rulebook, rule: &Rule) {
         let at = self.rule_at(rule.head, rule.span);
         match &rule.node {
-            RuleNode::Into {
-                who,
-                what,
-                guard,
-                verb,
-                effects,
-            } => {
+            RuleNode::Into { who, what, guard, verb, effects } => {
                 let asker = self.set(who);
                 let met = self.met(what);
                 let mut matched = vec![asker];
-                matched.extend(if let Met::Pieces(set) = met {
-                    Some(set)
-                } else {
-                    None
-                });
+                matched.extend(if let Met::Pieces(set) = met { Some(set) } else { None });
                 let scope = Scope::of_match(MatchSort::Cells, matched, asker);
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
                 let effects = self.acts(book, effects, &scope);
                 self.verb_fits(who, what, verb, asker, met);
                 let (verb, layers) = self.verb(book, verb, who, what);
                 let words = self.words(rule.span);
-                book.meetings.push(Meeting {
-                    who: asker,
-                    met,
-                    guard,
-                    verb,
-                    layers,
-                    effects,
-                    words,
-                    at,
-                });
+                book.meetings.push(Meeting { who: asker, met, guard, verb, layers, effects, words, at });
             }
-            RuleNode::Off {
-                who,
-                other,
-                guard,
-                effects,
-            } => {
+            RuleNode::Off { who, other, guard, effects } => {
                 let (who, other) = (self.set(who), self.set(other));
                 let scope = Scope::of_match(MatchSort::Cells, vec![who, other], who);
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
                 let effects = self.acts(book, effects, &scope);
-                book.offs.push(Off {
-                    who,
-                    other,
-                    guard,
-                    effects,
-                    at,
-                });
+                book.offs.push(Off { who, other, guard, effects, at });
             }
-            RuleNode::When {
-                what,
-                guard,
-                effects,
-            } => self.when(book, what, guard.as_ref(), effects, at),
-            RuleNode::Each {
-                timer,
-                guard,
-                actions,
-            } => {
+            RuleNode::When { what, guard, effects } => self.when(book, what, guard.as_ref(), effects, at),
+            RuleNode::Each { timer, guard, actions } => {
                 let trigger = if timer.text == "turn" {
                     Trigger::EachTurn
                 } else {
@@ -159,11 +106,7 @@ impl Checker<'_> {
                 let scope = Scope::plain();
                 self.input_rule(book, trigger, guard.as_ref(), actions, &scope, at);
             }
-            RuleNode::On {
-                event,
-                guard,
-                actions,
-            } => {
+            RuleNode::On { event, guard, actions } => {
                 let (trigger, scope) = self.event(book, event, rule.head);
                 self.input_rule(book, trigger, guard.as_ref(), actions, &scope, at);
             }
@@ -171,21 +114,12 @@ impl Checker<'_> {
                 let scope = Scope::plain();
                 let cond = self.cond(cond, &scope);
                 let effects = self.acts(book, effects, &scope);
-                book.outcomes.push(Outcome {
-                    win: *win,
-                    cond,
-                    effects,
-                    at,
-                });
+                book.outcomes.push(Outcome { win: *win, cond, effects, at });
             }
             RuleNode::Invariant { always, cond } => {
                 let cond = self.cond(cond, &Scope::plain());
                 let at = self.rule_at(rule.span, rule.span);
-                book.invariants.push(Invariant {
-                    always: *always,
-                    cond,
-                    at,
-                });
+                book.invariants.push(Invariant { always: *always, cond, at });
             }
         }
     }
@@ -200,17 +134,8 @@ impl Checker<'_> {
         at: RuleAt,
     ) {
         let guard = guard.map(|cond| self.cond(cond, scope));
-        let actions = actions
-            .iter()
-            .map(|acts| self.acts(book, acts, scope))
-            .collect();
-        book.inputs.push(InputRule {
-            trigger,
-            guard,
-            actions,
-            no_reverse: None,
-            at,
-        });
+        let actions = actions.iter().map(|acts| self.acts(book, acts, scope)).collect();
+        book.inputs.push(InputRule { trigger, guard, actions, no_reverse: None, at });
     }
 
     fn when(
@@ -225,69 +150,31 @@ impl Checker<'_> {
             syntax::Match::Full { row, of, ignoring } => {
                 let of = self.set(of);
                 let ignoring = ignoring.as_ref().map(|who| self.set(who));
-                let sort = if *row {
-                    MatchSort::Rows
-                } else {
-                    MatchSort::Columns
-                };
-                book.unbuilt.push((
-                    at.span,
-                    format!("`when {} full`", if *row { "row" } else { "column" }),
-                ));
-                (
-                    Match::Full {
-                        row: *row,
-                        of,
-                        ignoring,
-                    },
-                    Scope::of_match(sort, vec![of], of),
-                )
+                let sort = if *row { MatchSort::Rows } else { MatchSort::Columns };
+                book.unbuilt.push((at.span, format!("`when {} full`", if *row { "row" } else { "column" })));
+                (Match::Full { row: *row, of, ignoring }, Scope::of_match(sort, vec![of], of))
             }
-            syntax::Match::Run {
-                length,
-                of,
-                rows,
-                columns,
-            } => {
+            syntax::Match::Run { length, of, rows, columns } => {
                 let (length, of) = (self.length(length), self.set(of));
                 book.unbuilt.push((at.span, "`when run`".into()));
-                let what = Match::Run {
-                    length,
-                    of,
-                    rows: *rows,
-                    columns: *columns,
-                };
+                let what = Match::Run { length, of, rows: *rows, columns: *columns };
                 (what, Scope::of_match(MatchSort::Areas, vec![of], of))
             }
             syntax::Match::Patch { length, of } => {
                 let (length, of) = (self.length(length), self.set(of));
                 book.unbuilt.push((at.span, "`when patch`".into()));
-                (
-                    Match::Patch { length, of },
-                    Scope::of_match(MatchSort::Areas, vec![of], of),
-                )
+                (Match::Patch { length, of }, Scope::of_match(MatchSort::Areas, vec![of], of))
             }
             syntax::Match::On { who, on } => {
                 let first = self.set(who);
                 let second = on.as_ref().map(|on| self.on(first, on));
                 let matched = std::iter::once(first).chain(second).collect();
-                (
-                    Match::On {
-                        who: first,
-                        on: second,
-                    },
-                    Scope::of_match(MatchSort::Cells, matched, first),
-                )
+                (Match::On { who: first, on: second }, Scope::of_match(MatchSort::Cells, matched, first))
             }
         };
         let guard = guard.map(|cond| self.cond(cond, &scope));
         let effects = self.acts(book, effects, &scope);
-        book.whens.push(When {
-            what,
-            guard,
-            effects,
-            at,
-        });
+        book.whens.push(When { what, guard, effects, at });
     }
 
     fn event(&mut self, book: &mut Rulebook, event: &Event, head: Span) -> (Trigger, Scope) {
@@ -296,24 +183,12 @@ impl Checker<'_> {
             Event::Key(key) => (Trigger::Key(key.clone()), Scope::plain()),
             Event::Tap(what) => {
                 book.unbuilt.push((head, "`on tap`".into()));
-                (
-                    Trigger::Tap(self.touched(what.as_ref())),
-                    Scope {
-                        tap: true,
-                        ..Scope::plain()
-                    },
-                )
+                (Trigger::Tap(self.touched(what.as_ref())), Scope { tap: true, ..Scope::plain() })
             }
             Event::Drag(from, to) => {
                 book.unbuilt.push((head, "`on drag`".into()));
                 let trigger = Trigger::Drag(self.touched(from.as_ref()), self.touched(to.as_ref()));
-                (
-                    trigger,
-                    Scope {
-                        drag: true,
-                        ..Scope::plain()
-                    },
-                )
+                (trigger, Scope { drag: true, ..Scope::plain() })
             }
         }
     }
@@ -330,13 +205,7 @@ impl Checker<'_> {
         }
     }
 
-    fn verb(
-        &mut self,
-        book: &mut Rulebook,
-        verb: &syntax::Verb,
-        who: &Who,
-        what: &What,
-    ) -> (Verb, Option<bool>) {
+    fn verb(&mut self, book: &mut Rulebook, verb: &syntax::Verb, who: &Who, what: &What) -> (Verb, Option<bool>) {
         let built = match &verb.node {
             VerbNode::Shove { up_to, otherwise } => {
                 let up_to = up_to.as_ref().map(|number| self.times(number));
@@ -382,14 +251,8 @@ impl Checker<'_> {
     /// `verb-not-here` and `pass-same-layer`, for the verb and for the one behind `else`.
     fn verb_fits(&mut self, who: &Who, what: &What, verb: &syntax::Verb, asker: SetId, met: Met) {
         let fits = match what {
-            What::Edge => matches!(
-                verb.node,
-                VerbNode::Stop | VerbNode::Wrap | VerbNode::Perish | VerbNode::Bounce
-            ),
-            What::Void => matches!(
-                verb.node,
-                VerbNode::Stop | VerbNode::Perish | VerbNode::Bounce
-            ),
+            What::Edge => matches!(verb.node, VerbNode::Stop | VerbNode::Wrap | VerbNode::Perish | VerbNode::Bounce),
+            What::Void => matches!(verb.node, VerbNode::Stop | VerbNode::Perish | VerbNode::Bounce),
             What::Who(_) => !matches!(verb.node, VerbNode::Wrap),
         };
         let word = self.words(verb.span);
@@ -399,18 +262,10 @@ impl Checker<'_> {
                 What::Void => "against `void` only `stop`, `perish` and `bounce` can stand",
                 What::Who(_) => "`wrap` can stand against `edge` only",
             };
-            self.report(
-                verb.span,
-                Code::VerbNotHere,
-                format!("`{word}` cannot stand here: {against}"),
-            );
+            self.report(verb.span, Code::VerbNotHere, format!("`{word}` cannot stand here: {against}"));
             return;
         }
-        if let VerbNode::Shove {
-            otherwise: Some(verb),
-            ..
-        } = &verb.node
-        {
+        if let VerbNode::Shove { otherwise: Some(verb), .. } = &verb.node {
             self.verb_fits(who, what, verb, asker, met);
         }
         let same = match verb.node {
@@ -427,17 +282,11 @@ impl Checker<'_> {
                 if let Some((a, b)) = self.layers_of(one, *other)
                     && (a == b) != same
                 {
-                    let names = [one, *other]
-                        .map(|kind| self.names.kinds[usize::from(kind.0)].0.text.clone());
-                    let (relation, needed) = if same {
-                        ("of different layers", "one layer")
-                    } else {
-                        ("of one layer", "different layers")
-                    };
-                    let message = format!(
-                        "`{word}` needs {needed}, and `{}` and `{}` are {relation}",
-                        names[0], names[1]
-                    );
+                    let names = [one, *other].map(|kind| self.names.kinds[usize::from(kind.0)].0.text.clone());
+                    let (relation, needed) =
+                        if same { ("of different layers", "one layer") } else { ("of one layer", "different layers") };
+                    let message =
+                        format!("`{word}` needs {needed}, and `{}` and `{}` are {relation}", names[0], names[1]);
                     self.report(verb.span, Code::PassSameLayer, message);
                     return;
                 }
@@ -452,10 +301,7 @@ impl Checker<'_> {
 
     /// The layer of a kind, where it is known.
     pub(super) fn layer_of_kind(&self, kind: KindId) -> Option<u8> {
-        self.kind_layers
-            .get(usize::from(kind.0))
-            .copied()
-            .filter(|layer| *layer != u8::MAX)
+        self.kind_layers.get(usize::from(kind.0)).copied().filter(|layer| *layer != u8::MAX)
     }
 
     /// The second half of `A on B`; both of one layer never share a cell, unless something glides or rides.
@@ -465,11 +311,7 @@ impl Checker<'_> {
         if ones.is_empty() || others.is_empty() || self.floating {
             return other;
         }
-        let layers: Vec<Option<u8>> = ones
-            .iter()
-            .chain(&others)
-            .map(|kind| self.layer_of_kind(*kind))
-            .collect();
+        let layers: Vec<Option<u8>> = ones.iter().chain(&others).map(|kind| self.layer_of_kind(*kind)).collect();
         if layers[0].is_some() && layers.iter().all(|layer| *layer == layers[0]) {
             self.report_help(
                 on.word,

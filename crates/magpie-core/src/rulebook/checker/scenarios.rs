@@ -21,20 +21,8 @@ impl Checker<'_> {
         }
     }
 
-    fn scenario(
-        &mut self,
-        book: &Rulebook,
-        title: &Name,
-        scenes: &[syntax::Scene],
-        line: u32,
-    ) -> Scenario {
-        let mut built = Scenario {
-            title: title.text.clone(),
-            line,
-            map: Err(0),
-            seed: None,
-            scenes: Vec::new(),
-        };
+    fn scenario(&mut self, book: &Rulebook, title: &Name, scenes: &[syntax::Scene], line: u32) -> Scenario {
+        let mut built = Scenario { title: title.text.clone(), line, map: Err(0), seed: None, scenes: Vec::new() };
         let mut extent = book.maps.first().map(|map| map.extent);
         let mut seen: Vec<&str> = Vec::new();
         let mut next = false;
@@ -51,11 +39,7 @@ impl Checker<'_> {
                     let drawn = self.drawn(drawing);
                     extent = drawn.as_ref().map(|(extent, _)| *extent);
                     if let Some((extent, cells)) = drawn {
-                        built.map = Ok(Map {
-                            title: title.text.clone(),
-                            extent,
-                            cells,
-                        });
+                        built.map = Ok(Map { title: title.text.clone(), extent, cells });
                     }
                 }
                 SceneNode::MapTitle(name) => {
@@ -66,16 +50,13 @@ impl Checker<'_> {
                 }
                 SceneNode::Seed(seed) => built.seed = Some(self.seed(seed)),
                 SceneNode::Inputs(given) => {
-                    next |= built.map.is_err()
-                        && given.iter().any(|(_, given)| matches!(given, Given::Next));
+                    next |= built.map.is_err() && given.iter().any(|(_, given)| matches!(given, Given::Next));
                     let inputs = given.iter().map(|(_, given)| self.given(given)).collect();
                     built.scenes.push((line, Scene::Inputs(inputs)));
                 }
                 SceneNode::ExpectDrawn(drawing) => {
                     let expected = self.expected_drawing(drawing, extent.filter(|_| !next));
-                    built
-                        .scenes
-                        .push((line, Scene::Expect(Expect::Drawn(expected))));
+                    built.scenes.push((line, Scene::Expect(Expect::Drawn(expected))));
                 }
                 SceneNode::Expect(expectation) => {
                     let expect = self.expectation(expectation);
@@ -90,11 +71,7 @@ impl Checker<'_> {
     fn order_of_scene(&mut self, seen: &mut Vec<&'static str>, word: &'static str, span: Span) {
         let at = Span::new(span.start, span.start + word.len());
         if !word.is_empty() && seen.contains(&word) {
-            self.report(
-                at,
-                Code::RepeatedSection,
-                format!("this scenario has its `{word}` already"),
-            );
+            self.report(at, Code::RepeatedSection, format!("this scenario has its `{word}` already"));
         } else if !word.is_empty() && seen.contains(&"") {
             let message = format!("`{word}` stands before all `inputs` and `expect` of a scenario");
             self.report(at, Code::MisplacedWord, message);
@@ -110,12 +87,8 @@ impl Checker<'_> {
             Given::Restart => Input::Restart,
             Given::Next => Input::Next,
             Given::Tap(column, row) => Input::Tap(cell(column, row)),
-            Given::Drag(column, row, to_column, to_row) => {
-                Input::Drag(cell(column, row), cell(to_column, to_row))
-            }
-            Given::Wait(ms) => {
-                Input::Wait(self.int(ms, 0, 86_400_000, "0 to 86,400,000 ms") as u64)
-            }
+            Given::Drag(column, row, to_column, to_row) => Input::Drag(cell(column, row), cell(to_column, to_row)),
+            Given::Wait(ms) => Input::Wait(self.int(ms, 0, 86_400_000, "0 to 86,400,000 ms") as u64),
         }
     }
 

@@ -2,8 +2,7 @@
 
 use super::super::diagnostic::{Code, Severity, Span};
 use super::super::model::{
-    Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail,
-    whole,
+    Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail, whole,
 };
 use super::super::syntax::{
     ControlWith, Key, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode,
@@ -58,14 +57,9 @@ impl Checker<'_> {
             unbuilt: Vec::new(),
         };
         let parsed = self.parsed;
-        let broken: Vec<KindId> = (0..self.names.kinds.len())
-            .filter(|at| self.names.kinds[*at].1)
-            .map(|at| KindId(at as u16))
-            .collect();
-        self.kinds(
-            &mut draft,
-            parsed.sections.iter().map(|section| &section.node),
-        );
+        let broken: Vec<KindId> =
+            (0..self.names.kinds.len()).filter(|at| self.names.kinds[*at].1).map(|at| KindId(at as u16)).collect();
+        self.kinds(&mut draft, parsed.sections.iter().map(|section| &section.node));
         for _ in &broken {
             draft.kinds.push(Kind {
                 name: String::new(),
@@ -121,37 +115,22 @@ impl Checker<'_> {
     fn kind_line(&mut self, line: &KindLine, id: KindId) -> Kind {
         let glyph = line.glyph.text.chars().next().unwrap_or('?');
         self.declare_glyph(glyph, line.glyph.span, vec![id]);
-        let again = [
-            line.facing.get(1).map(|found| found.0),
-            line.hotspot.get(1).map(|found| found.0),
-        ];
+        let again = [line.facing.get(1).map(|found| found.0), line.hotspot.get(1).map(|found| found.0)];
         for span in again.into_iter().flatten() {
-            self.report(
-                span,
-                Code::RepeatedSection,
-                format!("`{}` has this already", line.name.text),
-            );
+            self.report(span, Code::RepeatedSection, format!("`{}` has this already", line.name.text));
         }
         Kind {
             name: line.name.text.clone(),
             glyph,
             layer: self.layer(&line.layer),
-            colour: line
-                .colour
-                .as_ref()
-                .map_or(Colour::Named("bone".into()), |colour| self.colour(colour)),
+            colour: line.colour.as_ref().map_or(Colour::Named("bone".into()), |colour| self.colour(colour)),
             facing: line.facing.first().map(|(_, heading)| *heading),
             hotspot: line.hotspot.first().map(|(_, at)| self.place(at)),
         }
     }
 
     fn declare_glyph(&mut self, glyph: char, span: Span, kinds: Vec<KindId>) {
-        if self
-            .names
-            .glyphs
-            .get(&glyph)
-            .is_some_and(|found| !found.is_empty() && *found != kinds)
-        {
+        if self.names.glyphs.get(&glyph).is_some_and(|found| !found.is_empty() && *found != kinds) {
             self.report_help(
                 span,
                 Code::RepeatedGlyph,
@@ -168,17 +147,10 @@ impl Checker<'_> {
         if !quoted {
             return Colour::Named(self.palette(colour));
         }
-        let part = |at: usize| {
-            colour
-                .text
-                .get(at..at + 2)
-                .and_then(|hex| u8::from_str_radix(hex, 16).ok())
-        };
+        let part = |at: usize| colour.text.get(at..at + 2).and_then(|hex| u8::from_str_radix(hex, 16).ok());
         let hex = colour.text.len() == 7
             && colour.text.starts_with('#')
-            && colour.text[1..]
-                .bytes()
-                .all(|byte| byte.is_ascii_hexdigit());
+            && colour.text[1..].bytes().all(|byte| byte.is_ascii_hexdigit());
         match (hex, part(1), part(3), part(5)) {
             (true, Some(red), Some(green), Some(blue)) => Colour::Rgb(red, green, blue),
             _ => {
@@ -205,45 +177,21 @@ impl Checker<'_> {
             SectionNode::Origin { centre, at } => {
                 let (x, y) = self.place(at);
                 let point = WorldPoint { x, y };
-                draft.geometry.origin = if *centre {
-                    Origin::Centre(point)
-                } else {
-                    Origin::Corner(point)
-                };
+                draft.geometry.origin = if *centre { Origin::Centre(point) } else { Origin::Corner(point) };
             }
             SectionNode::Hotspot(at) => draft.geometry.hotspot = self.place(at),
             SectionNode::Y { up } => draft.geometry.y = if *up { YAxis::Up } else { YAxis::Down },
             SectionNode::Rows { bottom } => {
-                draft.geometry.rows = if *bottom {
-                    RowsFrom::Bottom
-                } else {
-                    RowsFrom::Top
-                };
+                draft.geometry.rows = if *bottom { RowsFrom::Bottom } else { RowsFrom::Top };
             }
-            SectionNode::Index {
-                column_major,
-                first,
-            } => {
-                draft.geometry.order = if *column_major {
-                    IndexOrder::ColumnMajor
-                } else {
-                    IndexOrder::RowMajor
-                };
-                draft.geometry.first_index = first
-                    .as_ref()
-                    .map_or(0, |first| self.int(first, 0, 1, "0 or 1"));
+            SectionNode::Index { column_major, first } => {
+                draft.geometry.order = if *column_major { IndexOrder::ColumnMajor } else { IndexOrder::RowMajor };
+                draft.geometry.first_index = first.as_ref().map_or(0, |first| self.int(first, 0, 1, "0 or 1"));
             }
             SectionNode::Corners { closed } => draft.corners_closed = *closed,
             SectionNode::Seed(seed) => draft.seed = self.seed(seed),
-            SectionNode::Counter {
-                value: Some(value), ..
-            } => {
-                self.int(
-                    value,
-                    -1_000_000_000_000_000,
-                    1_000_000_000_000_000,
-                    "-10^15 to 10^15",
-                );
+            SectionNode::Counter { value: Some(value), .. } => {
+                self.int(value, -1_000_000_000_000_000, 1_000_000_000_000_000, "-10^15 to 10^15");
             }
             SectionNode::Timer { ms, .. } => {
                 self.beat(ms);
@@ -259,11 +207,7 @@ impl Checker<'_> {
         match node {
             SectionNode::Ground(name) => {
                 let kind = self.kind_made(name);
-                if draft
-                    .kinds
-                    .get(usize::from(kind.0))
-                    .is_some_and(|kind| kind.layer != 0 && kind.layer != u8::MAX)
-                {
+                if draft.kinds.get(usize::from(kind.0)).is_some_and(|kind| kind.layer != 0 && kind.layer != u8::MAX) {
                     let lowest = self.names.layers.first().cloned().unwrap_or_default();
                     let message = format!("the ground must be of the lowest layer, `{lowest}`");
                     self.report(name.span, Code::LayerClash, message);
@@ -274,12 +218,7 @@ impl Checker<'_> {
                 let number = whole(value);
                 if draft.numbers.iter().any(|(known, _)| *known == number) {
                     let message = format!("`number {number}` has a meaning already");
-                    self.report_help(
-                        value.span,
-                        Code::RepeatedName,
-                        message,
-                        "choose another number",
-                    );
+                    self.report_help(value.span, Code::RepeatedName, message, "choose another number");
                 }
                 let kinds = self.stack(draft, kinds);
                 draft.numbers.push((number, kinds));
@@ -287,24 +226,14 @@ impl Checker<'_> {
             SectionNode::Glyph { glyph, kinds } => {
                 let character = glyph.text.chars().next().unwrap_or('?');
                 let kinds = self.stack(draft, kinds);
-                if self
-                    .names
-                    .glyphs
-                    .get(&character)
-                    .is_some_and(|found| !found.is_empty())
-                {
+                if self.names.glyphs.get(&character).is_some_and(|found| !found.is_empty()) {
                     self.declare_glyph(character, glyph.span, Vec::new());
                 } else {
                     self.names.glyphs.insert(character, kinds.clone());
                     draft.glyphs.push((character, kinds));
                 }
             }
-            SectionNode::Trail {
-                head,
-                leaves,
-                long,
-                tail_last,
-            } => {
+            SectionNode::Trail { head, leaves, long, tail_last } => {
                 let trail = Trail {
                     head: self.kind(head),
                     leaves: self.kind_made(leaves),
@@ -314,24 +243,12 @@ impl Checker<'_> {
                 draft.trails.push(trail);
                 draft.unbuilt.push((word, "`trail`".into()));
             }
-            SectionNode::Glide {
-                who,
-                heading,
-                speed,
-                unit,
-                end,
-            } => {
+            SectionNode::Glide { who, heading, speed, unit, end } => {
                 if speed.value <= 0.0 {
                     self.report(speed.span, Code::OutOfRange, "a speed must be over 0");
                 }
                 let who = self.set(who);
-                draft.glides.push(Glide {
-                    who,
-                    heading: *heading,
-                    speed: speed.clone(),
-                    unit: *unit,
-                    end: *end,
-                });
+                draft.glides.push(Glide { who, heading: *heading, speed: speed.clone(), unit: *unit, end: *end });
                 draft.unbuilt.push((word, "`glide`".into()));
             }
             SectionNode::Control { who, with } => {
@@ -353,21 +270,13 @@ impl Checker<'_> {
     /// Kinds that stand in one cell, at most one a layer.
     fn stack(&mut self, draft: &Draft, names: &[Name]) -> Vec<KindId> {
         let mut kinds: Vec<KindId> = Vec::new();
-        let layer = |kind: KindId| {
-            draft
-                .kinds
-                .get(usize::from(kind.0))
-                .map_or(u8::MAX, |kind| kind.layer)
-        };
+        let layer = |kind: KindId| draft.kinds.get(usize::from(kind.0)).map_or(u8::MAX, |kind| kind.layer);
         for name in names {
             let kind = self.kind(name);
             let clash = |other: &&KindId| layer(**other) == layer(kind) && layer(kind) != u8::MAX;
             if let Some(other) = kinds.iter().find(clash) {
                 let other = &draft.kinds[usize::from(other.0)].name;
-                let message = format!(
-                    "`{}` and `{other}` are of one layer and cannot share a cell",
-                    name.text
-                );
+                let message = format!("`{}` and `{other}` are of one layer and cannot share a cell", name.text);
                 self.report(name.span, Code::LayerClash, message);
             } else if kind != NO_KIND {
                 kinds.push(kind);
@@ -387,12 +296,7 @@ impl Checker<'_> {
             buttons: Vec::new(),
         };
         let mut seen: Vec<String> = Vec::new();
-        let spans = |size: &Size| {
-            (
-                size.0.span,
-                size.1.as_ref().map_or(size.0.span, |height| height.span),
-            )
-        };
+        let spans = |size: &Size| (size.0.span, size.1.as_ref().map_or(size.0.span, |height| height.span));
         let (mut window, mut design) = (None, None);
         for line in lines {
             let mut key = self.words(line.word);
@@ -406,44 +310,23 @@ impl Checker<'_> {
                     design = Some(spans(size));
                 }
                 ViewNode::Fit(fit) => view.fit = *fit,
-                ViewNode::Density(number) => {
-                    view.density = self.within(number, 0.001, 1000.0, "0.001 to 1,000")
-                }
-                ViewNode::Zoom(number) => {
-                    view.zoom = self.within(number, 0.001, 1000.0, "0.001 to 1,000")
-                }
+                ViewNode::Density(number) => view.density = self.within(number, 0.001, 1000.0, "0.001 to 1,000"),
+                ViewNode::Zoom(number) => view.zoom = self.within(number, 0.001, 1000.0, "0.001 to 1,000"),
                 ViewNode::Camera(at) => {
                     let (x, y) = self.place(at);
                     view.camera = Some(WorldPoint { x, y });
                 }
-                ViewNode::Button {
-                    key: name,
-                    at: Point(x, y),
-                    size,
-                } => {
+                ViewNode::Button { key: name, at: Point(x, y), size } => {
                     key = format!("button {}", name.0);
                     let at = self.place(&Point(x.clone(), y.clone()));
                     let size = self.size(size, |checker, number| {
-                        checker.within(
-                            number,
-                            f64::MIN_POSITIVE,
-                            1e6,
-                            "over 0, at most 1,000,000 px",
-                        )
+                        checker.within(number, f64::MIN_POSITIVE, 1e6, "over 0, at most 1,000,000 px")
                     });
-                    view.buttons.push(Button {
-                        key: name.0.clone(),
-                        at,
-                        size,
-                    });
+                    view.buttons.push(Button { key: name.0.clone(), at, size });
                 }
             }
             if seen.contains(&key) {
-                self.report(
-                    line.word,
-                    Code::RepeatedSection,
-                    format!("`{key}` has been said already"),
-                );
+                self.report(line.word, Code::RepeatedSection, format!("`{key}` has been said already"));
             }
             seen.push(key);
         }
@@ -451,12 +334,7 @@ impl Checker<'_> {
         // A broken `window` line has been reported; only a view without one lacks it.
         if missing_window && !self.body_has(word, "window") {
             let message = "a view needs its `window`";
-            self.report_help(
-                word,
-                Code::MissingSection,
-                message,
-                "add `window 800 x 600 px`",
-            );
+            self.report_help(word, Code::MissingSection, message, "add `window 800 x 600 px`");
         }
         if design.is_none() {
             view.design = view.window;
@@ -471,12 +349,8 @@ impl Checker<'_> {
     /// Whether some line of the body below a section's word begins with `word`, readable or not.
     fn body_has(&self, section: Span, word: &str) -> bool {
         let rest = &self.source[section.end..];
-        let body = rest
-            .lines()
-            .skip(1)
-            .take_while(|line| line.is_empty() || line.starts_with([' ', '\t', '/']));
-        body.into_iter()
-            .any(|line| line.split_whitespace().next() == Some(word))
+        let body = rest.lines().skip(1).take_while(|line| line.is_empty() || line.starts_with([' ', '\t', '/']));
+        body.into_iter().any(|line| line.split_whitespace().next() == Some(word))
     }
 
     /// A view that is no whole number of cells, and steps that never meet a border.
@@ -492,10 +366,7 @@ impl Checker<'_> {
             (cells - cells.round()).abs() < 1e-9 * cells.abs().max(1.0)
         };
         if let Some((width, height, size)) = draft.window {
-            let axes = [
-                (width, "columns", size.0, pitch.0, gap.0),
-                (height, "rows", size.1, pitch.1, gap.1),
-            ];
+            let axes = [(width, "columns", size.0, pitch.0, gap.0), (height, "rows", size.1, pitch.1, gap.1)];
             for (span, what, size, pitch, gap) in axes {
                 if !whole(size, pitch) && !whole(size + gap, pitch) {
                     let cells = (size / pitch).floor();
@@ -516,10 +387,8 @@ impl Checker<'_> {
                 SpeedUnit::Cells => whole(1.0, step.value),
             };
             if !lands(pitch.0) || !lands(pitch.1) {
-                let message = format!(
-                    "{} a frame does not divide the way to the next cell: the piece never lands",
-                    step.text
-                );
+                let message =
+                    format!("{} a frame does not divide the way to the next cell: the piece never lands", step.text);
                 self.found.push(
                     super::super::diagnostic::Diagnostic::new(step.span, Code::NeverLands, message)
                         .help("write `test reached`, or a step that divides the cell"),
@@ -528,24 +397,10 @@ impl Checker<'_> {
         }
     }
 
-    fn pace(
-        &mut self,
-        draft: &mut Draft,
-        who: Option<&Name>,
-        settings: &[(Span, Setting)],
-        word: Span,
-    ) {
+    fn pace(&mut self, draft: &mut Draft, who: Option<&Name>, settings: &[(Span, Setting)], word: Span) {
         let set = who.map(|name| self.set_of_name(name));
-        if draft
-            .paces
-            .iter()
-            .any(|pace| pace.who == set && set != Some(super::NO_SET))
-        {
-            self.report(
-                word,
-                Code::RepeatedSection,
-                "there is a `pace` for these already",
-            );
+        if draft.paces.iter().any(|pace| pace.who == set && set != Some(super::NO_SET)) {
+            self.report(word, Code::RepeatedSection, "there is a `pace` for these already");
         }
         let mut seen: Vec<&'static str> = Vec::new();
         let mut step = None;
@@ -583,34 +438,19 @@ impl Checker<'_> {
                 Setting::ClaimAtArrival(_) => "claim",
             };
             if seen.contains(&sort) {
-                self.report(
-                    *span,
-                    Code::RepeatedSection,
-                    format!("this pace has its {sort} already"),
-                );
+                self.report(*span, Code::RepeatedSection, format!("this pace has its {sort} already"));
             }
             seen.push(sort);
         }
         draft.equal_steps.extend(step.filter(|_| equal));
-        let settings = settings
-            .iter()
-            .map(|(_, setting)| setting.clone())
-            .collect();
+        let settings = settings.iter().map(|(_, setting)| setting.clone()).collect();
         draft.paces.push(Pace { who: set, settings });
     }
 
     /// The rulebook without rules, `None` where there is no map to play on.
     pub(super) fn finish(&mut self, draft: Draft) -> Option<Rulebook> {
         let any = self.names.any.unwrap_or(SetId(0));
-        let timers = self
-            .names
-            .timers
-            .iter()
-            .map(|(name, ms)| Timer {
-                name: name.clone(),
-                ms: *ms,
-            })
-            .collect();
+        let timers = self.names.timers.iter().map(|(name, ms)| Timer { name: name.clone(), ms: *ms }).collect();
         let complete = draft.kinds.len() == self.names.kinds.len();
         let rulebook = Rulebook {
             title: draft.title,
@@ -645,25 +485,11 @@ impl Checker<'_> {
         complete.then_some(rulebook)
     }
 
-    fn shape_drawing(
-        &mut self,
-        kind: KindId,
-        name: &Name,
-        drawing: &super::super::layout::Drawing,
-    ) -> Option<Shape> {
+    fn shape_drawing(&mut self, kind: KindId, name: &Name, drawing: &super::super::layout::Drawing) -> Option<Shape> {
         let cells = self.shape_cells(name, drawing)?;
         let width = cells.iter().map(|(x, _)| x + 1).max()?;
-        let drawn = drawing
-            .rows
-            .iter()
-            .map(|row| row.lead as u32 + self.characters(row.span))
-            .max()?;
-        Some(Shape {
-            name: name.text.clone(),
-            kind,
-            size: (drawn.max(width), drawing.rows.len() as u32),
-            cells,
-        })
+        let drawn = drawing.rows.iter().map(|row| row.lead as u32 + self.characters(row.span)).max()?;
+        Some(Shape { name: name.text.clone(), kind, size: (drawn.max(width), drawing.rows.len() as u32), cells })
     }
 
     /// The shape a spawn names, `None` for any.

@@ -143,16 +143,12 @@ impl<'a> Parser<'a> {
 
     /// The current token's place, or an empty one behind the last.
     fn here(&self) -> Span {
-        self.peek()
-            .map_or(Span::new(self.end, self.end), |token| token.span)
+        self.peek().map_or(Span::new(self.end, self.end), |token| token.span)
     }
 
     /// The end of the token read last.
     fn behind(&self) -> usize {
-        self.at
-            .checked_sub(1)
-            .and_then(|at| self.tokens.get(at))
-            .map_or(self.end, |token| token.span.end)
+        self.at.checked_sub(1).and_then(|at| self.tokens.get(at)).map_or(self.end, |token| token.span.end)
     }
 
     fn advance(&mut self) {
@@ -164,8 +160,7 @@ impl<'a> Parser<'a> {
     }
 
     fn is_word(&self, word: &str) -> bool {
-        self.peek()
-            .is_some_and(|token| token.kind == TokenKind::Word && self.text(token) == word)
+        self.peek().is_some_and(|token| token.kind == TokenKind::Word && self.text(token) == word)
     }
 
     fn accept_word(&mut self, word: &'static str) -> bool {
@@ -183,11 +178,7 @@ impl<'a> Parser<'a> {
     }
 
     fn expect_word(&mut self, word: &'static str) -> Parse<()> {
-        if self.accept_word(word) {
-            Ok(())
-        } else {
-            Err(self.unexpected())
-        }
+        if self.accept_word(word) { Ok(()) } else { Err(self.unexpected()) }
     }
 
     fn expect_one_of(&mut self, words: &[&'static str]) -> Parse<&'static str> {
@@ -195,9 +186,7 @@ impl<'a> Parser<'a> {
     }
 
     fn accept_symbol(&mut self, symbol: &'static str) -> bool {
-        let found = self
-            .peek()
-            .is_some_and(|token| token.kind == TokenKind::Symbol && self.text(token) == symbol);
+        let found = self.peek().is_some_and(|token| token.kind == TokenKind::Symbol && self.text(token) == symbol);
         if found {
             self.advance();
         } else {
@@ -207,11 +196,7 @@ impl<'a> Parser<'a> {
     }
 
     fn expect_symbol(&mut self, symbol: &'static str) -> Parse<()> {
-        if self.accept_symbol(symbol) {
-            Ok(())
-        } else {
-            Err(self.unexpected())
-        }
+        if self.accept_symbol(symbol) { Ok(()) } else { Err(self.unexpected()) }
     }
 
     /// The unit of a number: another word here has a code of its own.
@@ -224,12 +209,8 @@ impl<'a> Parser<'a> {
             Some(token) if token.kind == TokenKind::Word && !self.others_expected(units) => {
                 let found = self.text(token);
                 Err(Box::new(
-                    Diagnostic::new(
-                        token.span,
-                        Code::UnknownUnit,
-                        format!("`{found}` is no unit that can stand here"),
-                    )
-                    .help(format!("write {wanted}")),
+                    Diagnostic::new(token.span, Code::UnknownUnit, format!("`{found}` is no unit that can stand here"))
+                        .help(format!("write {wanted}")),
                 ))
             }
             _ => Err(self.unexpected()),
@@ -237,9 +218,7 @@ impl<'a> Parser<'a> {
     }
 
     fn others_expected(&self, units: &[&'static str]) -> bool {
-        self.words
-            .iter()
-            .any(|word| !units.contains(word) && self.is_word(word))
+        self.words.iter().any(|word| !units.contains(word) && self.is_word(word))
     }
 
     fn is_name(&self) -> bool {
@@ -288,10 +267,7 @@ impl<'a> Parser<'a> {
 
     fn take_token(&mut self) -> Option<Name> {
         let token = self.peek()?;
-        let name = Name {
-            text: self.text(token).into(),
-            span: token.span,
-        };
+        let name = Name { text: self.text(token).into(), span: token.span };
         self.advance();
         Some(name)
     }
@@ -314,14 +290,11 @@ impl<'a> Parser<'a> {
     }
 
     fn is_text(&self) -> bool {
-        self.peek()
-            .is_some_and(|token| token.kind == TokenKind::Text)
+        self.peek().is_some_and(|token| token.kind == TokenKind::Text)
     }
 
     fn is_int(&self) -> bool {
-        self.peek().is_some_and(|token| {
-            token.kind == TokenKind::Number && !self.text(token).contains(['.', '/'])
-        })
+        self.peek().is_some_and(|token| token.kind == TokenKind::Number && !self.text(token).contains(['.', '/']))
     }
 
     fn expect_num(&mut self) -> Parse<Num> {
@@ -357,22 +330,16 @@ impl<'a> Parser<'a> {
         wanted.dedup();
         let wanted = list(wanted);
         Box::new(match self.peek() {
-            None => Diagnostic::new(
-                self.here(),
-                Code::Syntax,
-                format!("the statement ends too soon: expected {wanted}"),
-            ),
+            None => {
+                Diagnostic::new(self.here(), Code::Syntax, format!("the statement ends too soon: expected {wanted}"))
+            }
             Some(token) => {
                 let found = self.text(token);
                 let shown: String = found.chars().take(40).collect();
                 match token.kind {
                     TokenKind::Bad(code) => bad_token(token.span, code, found),
-                    _ => Diagnostic::new(
-                        token.span,
-                        Code::Syntax,
-                        format!("expected {wanted}, found `{shown}`"),
-                    )
-                    .maybe_help(nearest(found, self.words.iter().copied())),
+                    _ => Diagnostic::new(token.span, Code::Syntax, format!("expected {wanted}, found `{shown}`"))
+                        .maybe_help(nearest(found, self.words.iter().copied())),
                 }
             }
         })
@@ -382,14 +349,10 @@ impl<'a> Parser<'a> {
 fn bad_token(span: Span, code: Code, found: &str) -> Diagnostic {
     let shown: String = found.chars().take(40).filter(|c| !c.is_control()).collect();
     match code {
-        Code::UnclosedText => {
-            Diagnostic::new(span, code, "the text has no closing `\"` on this line")
-                .help("add `\"`")
-        }
+        Code::UnclosedText => Diagnostic::new(span, code, "the text has no closing `\"` on this line").help("add `\"`"),
         Code::BadGlyph => Diagnostic::new(span, code, format!("`{shown}` is no glyph"))
             .help("a glyph is one visible character of width one, not a blank, `\"` or `_`"),
-        _ => Diagnostic::new(span, code, format!("`{shown}` is no word and no number"))
-            .help(advice(found)),
+        _ => Diagnostic::new(span, code, format!("`{shown}` is no word and no number")).help(advice(found)),
     }
 }
 
@@ -398,25 +361,14 @@ fn number(name: Name) -> Parse<Num> {
     let value = match name.text.split_once('/') {
         Some((_, below)) if plain(below) == 0.0 => {
             let message = format!("`{}` divides by 0", name.text);
-            return Err(Box::new(
-                Diagnostic::new(name.span, Code::OutOfRange, message).help("write another divisor"),
-            ));
+            return Err(Box::new(Diagnostic::new(name.span, Code::OutOfRange, message).help("write another divisor")));
         }
         Some((above, below)) => plain(above) / plain(below),
         None => plain(&name.text),
     };
-    let bound = if name.text.starts_with('-') {
-        i128::MIN
-    } else {
-        i128::MAX
-    };
+    let bound = if name.text.starts_with('-') { i128::MIN } else { i128::MAX };
     let int = (!name.text.contains(['.', '/'])).then(|| name.text.parse().unwrap_or(bound));
-    Ok(Num {
-        text: name.text,
-        value,
-        int,
-        span: name.span,
-    })
+    Ok(Num { text: name.text, value, int, span: name.span })
 }
 
 /// `a, b or c`.

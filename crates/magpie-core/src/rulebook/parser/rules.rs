@@ -3,9 +3,8 @@
 use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::lexer::TokenKind;
 use super::super::syntax::{
-    Act, ActNode, Actions, Cond, Event, HeadingWord, LineAt, Match, On, Pieces, PiecesNode, Place,
-    Region, Rule, RuleNode, Spawned, Spot, SpotNode, Sum, Term, Test, TurnTo, Verb, VerbNode, What,
-    Who, Within,
+    Act, ActNode, Actions, Cond, Event, HeadingWord, LineAt, Match, On, Pieces, PiecesNode, Place, Region, Rule,
+    RuleNode, Spawned, Spot, SpotNode, Sum, Term, Test, TurnTo, Verb, VerbNode, What, Who, Within,
 };
 use super::{Parse, Parser};
 use crate::space::Heading;
@@ -17,65 +16,37 @@ impl Parser<'_> {
     pub(super) fn rule(&mut self) -> Parse<Rule> {
         let start = self.here();
         let mut head_end = start.end;
-        let node =
-            match self.accept_one_of(&["when", "each", "on", "win", "lose", "always", "never"]) {
-                Some("when") => {
-                    let what = self.match_of()?;
-                    head_end = self.behind();
-                    let guard = self.guard()?;
-                    RuleNode::When {
-                        what,
-                        guard,
-                        effects: self.effects()?,
-                    }
-                }
-                Some("each") => {
-                    let timer = self.expect_name("the name of a timer or `turn`")?;
-                    head_end = self.behind();
-                    let guard = self.guard()?;
-                    RuleNode::Each {
-                        timer,
-                        guard,
-                        actions: self.actions()?,
-                    }
-                }
-                Some("on") => {
-                    let event = self.event()?;
-                    head_end = self.behind();
-                    let guard = self.guard()?;
-                    RuleNode::On {
-                        event,
-                        guard,
-                        actions: self.actions()?,
-                    }
-                }
-                Some(word @ ("win" | "lose")) => {
-                    self.expect_word("when")?;
-                    let cond = self.cond()?;
-                    head_end = self.behind();
-                    let effects = if self.accept_symbol(":") {
-                        self.effect_list()?
-                    } else {
-                        Vec::new()
-                    };
-                    RuleNode::Outcome {
-                        win: word == "win",
-                        cond,
-                        effects,
-                    }
-                }
-                Some(word) => RuleNode::Invariant {
-                    always: word == "always",
-                    cond: self.cond()?,
-                },
-                None => self.encounter(&mut head_end)?,
-            };
+        let node = match self.accept_one_of(&["when", "each", "on", "win", "lose", "always", "never"]) {
+            Some("when") => {
+                let what = self.match_of()?;
+                head_end = self.behind();
+                let guard = self.guard()?;
+                RuleNode::When { what, guard, effects: self.effects()? }
+            }
+            Some("each") => {
+                let timer = self.expect_name("the name of a timer or `turn`")?;
+                head_end = self.behind();
+                let guard = self.guard()?;
+                RuleNode::Each { timer, guard, actions: self.actions()? }
+            }
+            Some("on") => {
+                let event = self.event()?;
+                head_end = self.behind();
+                let guard = self.guard()?;
+                RuleNode::On { event, guard, actions: self.actions()? }
+            }
+            Some(word @ ("win" | "lose")) => {
+                self.expect_word("when")?;
+                let cond = self.cond()?;
+                head_end = self.behind();
+                let effects = if self.accept_symbol(":") { self.effect_list()? } else { Vec::new() };
+                RuleNode::Outcome { win: word == "win", cond, effects }
+            }
+            Some(word) => RuleNode::Invariant { always: word == "always", cond: self.cond()? },
+            None => self.encounter(&mut head_end)?,
+        };
         let head = Span::new(start.start, head_end);
-        Ok(Rule {
-            node,
-            span: Span::new(start.start, self.behind()),
-            head,
-        })
+        Ok(Rule { node, span: Span::new(start.start, self.behind()), head })
     }
 
     fn encounter(&mut self, head_end: &mut usize) -> Parse<RuleNode> {
@@ -86,36 +57,17 @@ impl Parser<'_> {
             let guard = self.guard()?;
             self.expect_symbol(":")?;
             let verb = self.verb()?;
-            let effects = if self.accept_symbol(",") {
-                self.effect_list()?
-            } else {
-                Vec::new()
-            };
-            return Ok(RuleNode::Into {
-                who,
-                what,
-                guard,
-                verb,
-                effects,
-            });
+            let effects = if self.accept_symbol(",") { self.effect_list()? } else { Vec::new() };
+            return Ok(RuleNode::Into { who, what, guard, verb, effects });
         }
         let other = self.who()?;
         *head_end = self.behind();
         let guard = self.guard()?;
-        Ok(RuleNode::Off {
-            who,
-            other,
-            guard,
-            effects: self.effects()?,
-        })
+        Ok(RuleNode::Off { who, other, guard, effects: self.effects()? })
     }
 
     fn guard(&mut self) -> Parse<Option<Cond>> {
-        Ok(if self.accept_word("if") {
-            Some(self.cond()?)
-        } else {
-            None
-        })
+        Ok(if self.accept_word("if") { Some(self.cond()?) } else { None })
     }
 
     fn effects(&mut self) -> Parse<Vec<Act>> {
@@ -147,68 +99,44 @@ impl Parser<'_> {
     }
 
     fn event(&mut self) -> Parse<Event> {
-        Ok(
-            match self.expect_one_of(&["start", "key", "tap", "drag"])? {
-                "start" => Event::Start,
-                "key" => Event::Key(self.key()?),
-                "tap" => Event::Tap(self.maybe_what()),
-                _ => {
-                    let from = self.maybe_what();
-                    let to = if self.accept_word("to") {
-                        Some(self.what()?)
-                    } else {
-                        None
-                    };
-                    Event::Drag(from, to)
-                }
-            },
-        )
+        Ok(match self.expect_one_of(&["start", "key", "tap", "drag"])? {
+            "start" => Event::Start,
+            "key" => Event::Key(self.key()?),
+            "tap" => Event::Tap(self.maybe_what()),
+            _ => {
+                let from = self.maybe_what();
+                let to = if self.accept_word("to") { Some(self.what()?) } else { None };
+                Event::Drag(from, to)
+            }
+        })
     }
 
     fn match_of(&mut self) -> Parse<Match> {
-        Ok(
-            match self.accept_one_of(&["row", "column", "run", "patch"]) {
-                Some(line @ ("row" | "column")) => {
-                    self.expect_word("full")?;
-                    self.expect_word("of")?;
-                    let of = self.who()?;
-                    let ignoring = if self.accept_word("ignoring") {
-                        Some(self.who()?)
-                    } else {
-                        None
-                    };
-                    Match::Full {
-                        row: line == "row",
-                        of,
-                        ignoring,
-                    }
+        Ok(match self.accept_one_of(&["row", "column", "run", "patch"]) {
+            Some(line @ ("row" | "column")) => {
+                self.expect_word("full")?;
+                self.expect_word("of")?;
+                let of = self.who()?;
+                let ignoring = if self.accept_word("ignoring") { Some(self.who()?) } else { None };
+                Match::Full { row: line == "row", of, ignoring }
+            }
+            Some(shape) => {
+                self.expect_word("of")?;
+                let length = self.expect_int()?;
+                self.expect_word("same")?;
+                let of = self.who()?;
+                if shape == "patch" {
+                    return Ok(Match::Patch { length, of });
                 }
-                Some(shape) => {
-                    self.expect_word("of")?;
-                    let length = self.expect_int()?;
-                    self.expect_word("same")?;
-                    let of = self.who()?;
-                    if shape == "patch" {
-                        return Ok(Match::Patch { length, of });
-                    }
-                    self.expect_word("in")?;
-                    let lines = self.expect_one_of(&["rows", "columns", "both"])?;
-                    Match::Run {
-                        length,
-                        of,
-                        rows: lines != "columns",
-                        columns: lines != "rows",
-                    }
-                }
-                None => {
-                    let who = self.who()?;
-                    Match::On {
-                        who,
-                        on: self.on_who()?,
-                    }
-                }
-            },
-        )
+                self.expect_word("in")?;
+                let lines = self.expect_one_of(&["rows", "columns", "both"])?;
+                Match::Run { length, of, rows: lines != "columns", columns: lines != "rows" }
+            }
+            None => {
+                let who = self.who()?;
+                Match::On { who, on: self.on_who()? }
+            }
+        })
     }
 
     fn verb(&mut self) -> Parse<Verb> {
@@ -222,23 +150,14 @@ impl Parser<'_> {
         } else {
             None
         };
-        let otherwise = if self.accept_word("else") {
-            Some(Box::new(self.plain_verb()?))
-        } else {
-            None
-        };
-        Ok(Verb {
-            node: VerbNode::Shove { up_to, otherwise },
-            span,
-        })
+        let otherwise = if self.accept_word("else") { Some(Box::new(self.plain_verb()?)) } else { None };
+        Ok(Verb { node: VerbNode::Shove { up_to, otherwise }, span })
     }
 
     fn plain_verb(&mut self) -> Parse<Verb> {
         let span = self.here();
-        const VERBS: [&str; 11] = [
-            "stop", "pass", "swap", "take", "perish", "clash", "bounce", "slide", "ride", "wrap",
-            "warp",
-        ];
+        const VERBS: [&str; 11] =
+            ["stop", "pass", "swap", "take", "perish", "clash", "bounce", "slide", "ride", "wrap", "warp"];
         let node = match self.expect_one_of(&VERBS)? {
             "stop" => VerbNode::Stop,
             "pass" => VerbNode::Pass,
@@ -257,13 +176,11 @@ impl Parser<'_> {
 
     fn act(&mut self, effect: bool) -> Parse<Act> {
         const COMMON: [&str; 15] = [
-            "remove", "turn", "place", "spawn", "add", "set", "grow", "fall", "refill", "quicken",
-            "signal", "win", "lose", "restart", "next",
+            "remove", "turn", "place", "spawn", "add", "set", "grow", "fall", "refill", "quicken", "signal", "win",
+            "lose", "restart", "next",
         ];
         const EFFECTS: [&str; 3] = ["become", "clear", "drop"];
-        const ACTIONS: [&str; 9] = [
-            "step", "leap", "drop", "walk", "swap", "flood", "choose", "rotate", "lock",
-        ];
+        const ACTIONS: [&str; 9] = ["step", "leap", "drop", "walk", "swap", "flood", "choose", "rotate", "lock"];
         let word = self.here();
         let node = if let Some(found) = self.accept_one_of(&COMMON) {
             self.common(found)?
@@ -271,24 +188,18 @@ impl Parser<'_> {
             match self.expect_one_of(&EFFECTS)? {
                 "become" => ActNode::Become(self.expect_name("the name of a kind")?),
                 "clear" => ActNode::Clear,
-                _ => ActNode::DropRows(
-                    match self.expect_one_of(&["above", "below", "left-of", "right-of"])? {
-                        "above" => Heading::South,
-                        "below" => Heading::North,
-                        "left-of" => Heading::East,
-                        _ => Heading::West,
-                    },
-                ),
+                _ => ActNode::DropRows(match self.expect_one_of(&["above", "below", "left-of", "right-of"])? {
+                    "above" => Heading::South,
+                    "below" => Heading::North,
+                    "left-of" => Heading::East,
+                    _ => Heading::West,
+                }),
             }
         } else {
             let found = self.expect_one_of(&ACTIONS)?;
             self.action(found)?
         };
-        Ok(Act {
-            node,
-            span: Span::new(word.start, self.behind()),
-            word,
-        })
+        Ok(Act { node, span: Span::new(word.start, self.behind()), word })
     }
 
     fn common(&mut self, word: &str) -> Parse<ActNode> {
@@ -371,11 +282,7 @@ impl Parser<'_> {
             "step" => {
                 let pieces = self.pieces()?;
                 let heading = self.heading()?;
-                let times = if self.accept_word("by") {
-                    Some(self.expect_int()?)
-                } else {
-                    None
-                };
+                let times = if self.accept_word("by") { Some(self.expect_int()?) } else { None };
                 ActNode::Step(pieces, heading, times)
             }
             "leap" => {
@@ -411,11 +318,7 @@ impl Parser<'_> {
                 let from = self.spot()?;
                 self.expect_word("into")?;
                 let into = self.expect_name("the name of a kind")?;
-                ActNode::Flood {
-                    from,
-                    into,
-                    eight: self.accept_word("8-way"),
-                }
+                ActNode::Flood { from, into, eight: self.accept_word("8-way") }
             }
             "choose" => {
                 if self.accept_word("nothing") {
@@ -426,19 +329,14 @@ impl Parser<'_> {
             }
             "rotate" => {
                 let pieces = self.pieces()?;
-                let clockwise =
-                    self.expect_one_of(&["clockwise", "counterclockwise"])? == "clockwise";
+                let clockwise = self.expect_one_of(&["clockwise", "counterclockwise"])? == "clockwise";
                 let mut tries = Vec::new();
                 while self.accept_word("try") {
                     let east = self.expect_int()?;
                     self.expect_symbol(",")?;
                     tries.push((east, self.expect_int()?));
                 }
-                ActNode::Rotate {
-                    pieces,
-                    clockwise,
-                    tries,
-                }
+                ActNode::Rotate { pieces, clockwise, tries }
             }
             _ => {
                 self.expect_word("active")?;
@@ -466,14 +364,7 @@ impl Parser<'_> {
 
     fn on_who(&mut self) -> Parse<Option<On>> {
         let word = self.here();
-        Ok(if self.accept_word("on") {
-            Some(On {
-                word,
-                who: self.who()?,
-            })
-        } else {
-            None
-        })
+        Ok(if self.accept_word("on") { Some(On { word, who: self.who()? }) } else { None })
     }
 
     fn maybe_what(&mut self) -> Option<What> {
@@ -497,22 +388,13 @@ impl Parser<'_> {
             None => {
                 let every = self.accept_word("every");
                 let who = self.who()?;
-                PiecesNode::Who {
-                    every,
-                    who,
-                    on: self.on_who()?,
-                }
+                PiecesNode::Who { every, who, on: self.on_who()? }
             }
         };
-        Ok(Pieces {
-            node,
-            span: Span::new(span.start, self.behind()),
-        })
+        Ok(Pieces { node, span: Span::new(span.start, self.behind()) })
     }
 
-    const SPOTS: [&'static str; 8] = [
-        "here", "tapped", "dragged", "dropped", "chosen", "ahead", "the", "column",
-    ];
+    const SPOTS: [&'static str; 8] = ["here", "tapped", "dragged", "dropped", "chosen", "ahead", "the", "column"];
 
     fn spot(&mut self) -> Parse<Spot> {
         match self.maybe_spot()? {
@@ -541,34 +423,20 @@ impl Parser<'_> {
                 SpotNode::At(column, self.expect_int()?)
             }
         };
-        Ok(Some(Spot {
-            node,
-            span: Span::new(span.start, self.behind()),
-        }))
+        Ok(Some(Spot { node, span: Span::new(span.start, self.behind()) }))
     }
 
     fn place(&mut self) -> Parse<Place> {
         let span = self.here();
         if self.expect_one_of(&["here", "at"])? == "here" {
-            return Ok(Place::At(Spot {
-                node: SpotNode::Here,
-                span,
-            }));
+            return Ok(Place::At(Spot { node: SpotNode::Here, span }));
         }
         if !self.accept_word("random") {
             return Ok(Place::At(self.spot()?));
         }
         self.expect_word("empty")?;
-        let on = if self.accept_word("on") {
-            Some(self.who()?)
-        } else {
-            None
-        };
-        let within = if self.accept_word("in") {
-            Some(self.region()?)
-        } else {
-            None
-        };
+        let on = if self.accept_word("on") { Some(self.who()?) } else { None };
+        let within = if self.accept_word("in") { Some(self.region()?) } else { None };
         Ok(Place::RandomEmpty { on, within })
     }
 
@@ -582,28 +450,20 @@ impl Parser<'_> {
             Some(_) => LineAt::Last,
             None => LineAt::Number(self.expect_int()?),
         };
-        Ok(Region::Line {
-            row: line == "row",
-            at,
-        })
+        Ok(Region::Line { row: line == "row", at })
     }
 
     fn heading(&mut self) -> Parse<HeadingWord> {
-        if let Some(heading) = self
-            .accept_one_of(&Heading::ALL.map(Heading::word))
-            .and_then(Heading::from_word)
-        {
+        if let Some(heading) = self.accept_one_of(&Heading::ALL.map(Heading::word)).and_then(Heading::from_word) {
             return Ok(HeadingWord::Compass(heading));
         }
-        Ok(
-            match self.expect_one_of(&["ahead", "back", "left", "right", "toward"])? {
-                "ahead" => HeadingWord::Ahead,
-                "back" => HeadingWord::Back,
-                "left" => HeadingWord::Left,
-                "right" => HeadingWord::Right,
-                _ => HeadingWord::Toward(self.spot()?),
-            },
-        )
+        Ok(match self.expect_one_of(&["ahead", "back", "left", "right", "toward"])? {
+            "ahead" => HeadingWord::Ahead,
+            "back" => HeadingWord::Back,
+            "left" => HeadingWord::Left,
+            "right" => HeadingWord::Right,
+            _ => HeadingWord::Toward(self.spot()?),
+        })
     }
 
     /// A condition: `or` of `and` of tests.
@@ -612,11 +472,7 @@ impl Parser<'_> {
         while self.accept_word("or") {
             any.push(self.both()?);
         }
-        Ok(if any.len() == 1 {
-            any.remove(0)
-        } else {
-            Cond::Or(any)
-        })
+        Ok(if any.len() == 1 { any.remove(0) } else { Cond::Or(any) })
     }
 
     fn both(&mut self) -> Parse<Cond> {
@@ -624,11 +480,7 @@ impl Parser<'_> {
         while self.accept_word("and") {
             all.push(self.one()?);
         }
-        Ok(if all.len() == 1 {
-            all.remove(0)
-        } else {
-            Cond::And(all)
-        })
+        Ok(if all.len() == 1 { all.remove(0) } else { Cond::And(all) })
     }
 
     fn one(&mut self) -> Parse<Cond> {
@@ -640,11 +492,9 @@ impl Parser<'_> {
         let cond = if self.accept_symbol("(") {
             self.depth += 1;
             if self.depth > DEPTH {
-                let message =
-                    format!("more than {DEPTH} parentheses inside each other are too deep");
+                let message = format!("more than {DEPTH} parentheses inside each other are too deep");
                 return Err(Box::new(
-                    Diagnostic::new(span, Code::TooDeep, message)
-                        .help("split the rule into several"),
+                    Diagnostic::new(span, Code::TooDeep, message).help("split the rule into several"),
                 ));
             }
             let cond = self.cond()?;
@@ -666,11 +516,7 @@ impl Parser<'_> {
             return Ok(Test::Blocked);
         }
         if let Some(spot) = self.maybe_spot()? {
-            return Ok(if self.accept_word("beside") {
-                Test::Beside(spot, self.spot()?)
-            } else {
-                Test::Spot(spot)
-            });
+            return Ok(if self.accept_word("beside") { Test::Beside(spot, self.spot()?) } else { Test::Spot(spot) });
         }
         let left = self.sum()?;
         for symbol in ["=", "!=", "<", "<=", ">", ">="] {
@@ -694,10 +540,7 @@ impl Parser<'_> {
 
     fn term(&mut self) -> Parse<Term> {
         let span = self.here();
-        if self
-            .peek()
-            .is_some_and(|token| token.kind == TokenKind::Number)
-        {
+        if self.peek().is_some_and(|token| token.kind == TokenKind::Number) {
             return Ok(Term::Int(self.expect_int()?));
         }
         self.expected.push("a whole number");
@@ -707,17 +550,8 @@ impl Parser<'_> {
             Some(_) => {
                 let who = self.who()?;
                 let on = self.on_who()?;
-                let off = if on.is_none() && self.accept_word("off") {
-                    Some(self.who()?)
-                } else {
-                    None
-                };
-                Term::Count {
-                    who,
-                    on,
-                    off,
-                    within: self.within()?,
-                }
+                let off = if on.is_none() && self.accept_word("off") { Some(self.who()?) } else { None };
+                Term::Count { who, on, off, within: self.within()? }
             }
             None => Term::Counter(self.accept_name().ok_or_else(|| self.unexpected())?),
         })
@@ -727,10 +561,7 @@ impl Parser<'_> {
         let span = self.here();
         Ok(match self.accept_one_of(&["here", "at", "in"]) {
             None => None,
-            Some("here") => Some(Within::At(Spot {
-                node: SpotNode::Here,
-                span,
-            })),
+            Some("here") => Some(Within::At(Spot { node: SpotNode::Here, span })),
             Some("at") => Some(Within::At(self.spot()?)),
             Some(_) => Some(Within::In(self.region()?)),
         })
@@ -742,9 +573,7 @@ impl Act {
     pub fn bare(&self) -> Option<&Who> {
         match &self.node {
             ActNode::Remove(pieces) | ActNode::Turn(pieces, _) => match &pieces.node {
-                PiecesNode::Who {
-                    every: false, who, ..
-                } => Some(who),
+                PiecesNode::Who { every: false, who, .. } => Some(who),
                 _ => None,
             },
             _ => None,

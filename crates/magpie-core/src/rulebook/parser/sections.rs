@@ -4,49 +4,32 @@ use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::layout::{SectionLayout, Statement};
 use super::super::lexer::TokenKind;
 use super::super::syntax::{
-    ControlWith, Expectation, Given, GlideEnd, Key, KindLine, MapBody, Name, Num, Point, Scene,
-    SceneNode, Section, SectionNode, Setting, Size, SpeedUnit, ViewLine, ViewNode,
+    ControlWith, Expectation, Given, GlideEnd, Key, KindLine, MapBody, Name, Num, Point, Scene, SceneNode, Section,
+    SectionNode, Setting, Size, SpeedUnit, ViewLine, ViewNode,
 };
 use super::{Parse, Parsed, Parser, Salvaged};
 use crate::space::{Fit, Heading};
 
 const SECTIONS: [&str; 28] = [
-    "game", "board", "cell", "gap", "origin", "hotspot", "y", "rows", "index", "corners", "number",
-    "view", "layers", "kinds", "group", "glyph", "ground", "map", "shapes", "counter", "timer",
-    "seed", "trail", "glide", "control", "pace", "rules", "scenario",
+    "game", "board", "cell", "gap", "origin", "hotspot", "y", "rows", "index", "corners", "number", "view", "layers",
+    "kinds", "group", "glyph", "ground", "map", "shapes", "counter", "timer", "seed", "trail", "glide", "control",
+    "pace", "rules", "scenario",
 ];
 
 /// Parses one section into `parsed`.
-pub fn section(
-    source: &str,
-    layout: &SectionLayout,
-    parsed: &mut Parsed,
-    diagnostics: &mut Vec<Diagnostic>,
-) {
+pub fn section(source: &str, layout: &SectionLayout, parsed: &mut Parsed, diagnostics: &mut Vec<Diagnostic>) {
     let mut parser = Parser::new(source, &layout.head);
     let Some(token) = parser.peek() else { return };
-    let word = Name {
-        text: parser.text(token).into(),
-        span: token.span,
-    };
+    let word = Name { text: parser.text(token).into(), span: token.span };
     let known = SECTIONS.contains(&word.text.as_str()) && token.kind == TokenKind::Word;
     if !known {
         parsed.unknown_section.get_or_insert(word.span);
     }
     parsed.section_words.push(word.clone());
-    let mut reader = Reader {
-        source,
-        layout,
-        parsed,
-        diagnostics,
-    };
+    let mut reader = Reader { source, layout, parsed, diagnostics };
     match reader.node(&mut parser, &word.text) {
         Ok(node) => {
-            reader.parsed.sections.push(Section {
-                node,
-                word: word.span,
-                end: layout.head.end,
-            });
+            reader.parsed.sections.push(Section { node, word: word.span, end: layout.head.end });
         }
         Err(mistake) => {
             reader.report(*mistake);
@@ -115,10 +98,7 @@ impl Reader<'_> {
             "pace" => {
                 let who = p.accept_name();
                 p.expect_end()?;
-                SectionNode::Pace {
-                    who,
-                    settings: self.body(word, |p, _| p.pace_line())?.concat(),
-                }
+                SectionNode::Pace { who, settings: self.body(word, |p, _| p.pace_line())?.concat() }
             }
             "scenario" => {
                 let title = p.expect_text()?;
@@ -145,32 +125,19 @@ impl Reader<'_> {
         Ok(node)
     }
 
-    fn body<T>(
-        &mut self,
-        word: &str,
-        read: impl Fn(&mut Parser, &Statement) -> Parse<T>,
-    ) -> Parse<Vec<T>> {
+    fn body<T>(&mut self, word: &str, read: impl Fn(&mut Parser, &Statement) -> Parse<T>) -> Parse<Vec<T>> {
         let layout = self.layout;
         if layout.body.is_empty() {
             let span = Span::new(layout.head.end, layout.head.end);
             return Err(Box::new(
-                Diagnostic::new(
-                    span,
-                    Code::Syntax,
-                    format!("expected the lines of `{word}` below it"),
-                )
-                .help("indent them below this line"),
+                Diagnostic::new(span, Code::Syntax, format!("expected the lines of `{word}` below it"))
+                    .help("indent them below this line"),
             ));
         }
         let mut found = Vec::new();
-        for statement in layout
-            .body
-            .iter()
-            .filter(|statement| !statement.tokens.is_empty())
-        {
+        for statement in layout.body.iter().filter(|statement| !statement.tokens.is_empty()) {
             let mut parser = Parser::new(self.source, statement);
-            let result =
-                read(&mut parser, statement).and_then(|node| parser.expect_end().map(|()| node));
+            let result = read(&mut parser, statement).and_then(|node| parser.expect_end().map(|()| node));
             match result {
                 Ok(node) => found.push(node),
                 Err(mistake) => {
@@ -183,15 +150,8 @@ impl Reader<'_> {
     }
 
     fn names(&self, statement: &Statement) -> Vec<Name> {
-        let name = |span: Span| Name {
-            text: self.source[span.start..span.end].into(),
-            span,
-        };
-        statement
-            .tokens
-            .iter()
-            .map(|token| name(token.span))
-            .collect()
+        let name = |span: Span| Name { text: self.source[span.start..span.end].into(), span };
+        statement.tokens.iter().map(|token| name(token.span)).collect()
     }
 
     /// What a section's statement declares although it could not be read.
@@ -204,14 +164,9 @@ impl Reader<'_> {
             ("counter", Some(name)) => Salvaged::Counter(name),
             ("timer", Some(name)) => Salvaged::Timer(name),
             ("glyph", glyph) => Salvaged::Glyph(glyph.and_then(|glyph| glyph.text.chars().next())),
-            ("map", Some(title)) => Salvaged::Map(Name {
-                text: title.text.trim_matches('"').into(),
-                span: title.span,
-            }),
+            ("map", Some(title)) => Salvaged::Map(Name { text: title.text.trim_matches('"').into(), span: title.span }),
             ("layers", _) => {
-                self.parsed
-                    .salvaged
-                    .extend(names.into_iter().skip(1).map(Salvaged::Layer));
+                self.parsed.salvaged.extend(names.into_iter().skip(1).map(Salvaged::Layer));
                 return;
             }
             _ => return,
@@ -226,10 +181,7 @@ impl Reader<'_> {
         };
         match section {
             "kinds" => {
-                let glyph = statement
-                    .tokens
-                    .get(1)
-                    .filter(|token| token.kind == TokenKind::Glyph);
+                let glyph = statement.tokens.get(1).filter(|token| token.kind == TokenKind::Glyph);
                 let glyph = glyph.and_then(|token| self.source[token.span.start..].chars().next());
                 self.parsed.salvaged.push(Salvaged::Kind(first, glyph));
             }
@@ -237,9 +189,7 @@ impl Reader<'_> {
             "rules" => {
                 for pair in names.windows(2) {
                     if matches!(pair[0].text.as_str(), "to" | "set") {
-                        self.parsed
-                            .salvaged
-                            .push(Salvaged::Counter(pair[1].clone()));
+                        self.parsed.salvaged.push(Salvaged::Counter(pair[1].clone()));
                     }
                 }
             }
@@ -255,82 +205,46 @@ impl Parser<'_> {
             "board" => {
                 let columns = self.expect_int()?;
                 self.expect_word("x")?;
-                SectionNode::Board {
-                    columns,
-                    rows: self.expect_int()?,
-                }
+                SectionNode::Board { columns, rows: self.expect_int()? }
             }
             "cell" => SectionNode::Cell(self.size()?),
             "gap" => SectionNode::Gap(self.size()?),
-            "origin" => SectionNode::Origin {
-                centre: self.accept_word("centre"),
-                at: self.point()?,
-            },
+            "origin" => SectionNode::Origin { centre: self.accept_word("centre"), at: self.point()? },
             "hotspot" => SectionNode::Hotspot(self.point()?),
-            "y" => SectionNode::Y {
-                up: self.expect_one_of(&["down", "up"])? == "up",
-            },
+            "y" => SectionNode::Y { up: self.expect_one_of(&["down", "up"])? == "up" },
             "rows" => {
                 self.expect_word("from")?;
-                SectionNode::Rows {
-                    bottom: self.expect_one_of(&["top", "bottom"])? == "bottom",
-                }
+                SectionNode::Rows { bottom: self.expect_one_of(&["top", "bottom"])? == "bottom" }
             }
             "index" => {
-                let column_major =
-                    self.expect_one_of(&["row-major", "column-major"])? == "column-major";
-                let first = if self.accept_word("from") {
-                    Some(self.expect_int()?)
-                } else {
-                    None
-                };
-                SectionNode::Index {
-                    column_major,
-                    first,
-                }
+                let column_major = self.expect_one_of(&["row-major", "column-major"])? == "column-major";
+                let first = if self.accept_word("from") { Some(self.expect_int()?) } else { None };
+                SectionNode::Index { column_major, first }
             }
-            "corners" => SectionNode::Corners {
-                closed: self.expect_one_of(&["open", "closed"])? == "closed",
-            },
+            "corners" => SectionNode::Corners { closed: self.expect_one_of(&["open", "closed"])? == "closed" },
             "number" => {
                 let value = self.expect_int()?;
                 self.expect_symbol("=")?;
-                SectionNode::Number {
-                    value,
-                    kinds: self.name_list("the name of a kind")?,
-                }
+                SectionNode::Number { value, kinds: self.name_list("the name of a kind")? }
             }
             "layers" => SectionNode::Layers(self.name_list("the name of a layer")?),
             "group" => {
                 let name = self.expect_name("the name of a group")?;
                 self.expect_symbol("=")?;
-                SectionNode::Group {
-                    name,
-                    members: self.name_list("the name of a kind or group")?,
-                }
+                SectionNode::Group { name, members: self.name_list("the name of a kind or group")? }
             }
             "glyph" => {
                 let glyph = self.expect_kind(TokenKind::Glyph, "a glyph")?;
                 self.expect_symbol("=")?;
-                SectionNode::Glyph {
-                    glyph,
-                    kinds: self.name_list("the name of a kind")?,
-                }
+                SectionNode::Glyph { glyph, kinds: self.name_list("the name of a kind")? }
             }
             "ground" => SectionNode::Ground(self.expect_name("the name of a kind")?),
             "counter" => {
                 let name = self.expect_name("the name of a counter")?;
-                let value = if self.accept_symbol("=") {
-                    Some(self.expect_int()?)
-                } else {
-                    None
-                };
+                let value = if self.accept_symbol("=") { Some(self.expect_int()?) } else { None };
                 SectionNode::Counter { name, value }
             }
-            "timer" => SectionNode::Timer {
-                name: self.expect_name("the name of a timer")?,
-                ms: self.beat()?,
-            },
+            "timer" => SectionNode::Timer { name: self.expect_name("the name of a timer")?, ms: self.beat()? },
             "seed" => SectionNode::Seed(self.expect_int()?),
             "trail" => self.trail()?,
             "glide" => self.glide()?,
@@ -351,12 +265,7 @@ impl Parser<'_> {
             self.expect_word("leaves")?;
             tail_last = self.expect_one_of(&["first", "last"])? == "last";
         }
-        Ok(SectionNode::Trail {
-            head,
-            leaves,
-            long,
-            tail_last,
-        })
+        Ok(SectionNode::Trail { head, leaves, long, tail_last })
     }
 
     fn glide(&mut self) -> Parse<SectionNode> {
@@ -372,13 +281,7 @@ impl Parser<'_> {
                 _ => GlideEnd::Stop,
             };
         }
-        Ok(SectionNode::Glide {
-            who,
-            heading,
-            speed,
-            unit,
-            end,
-        })
+        Ok(SectionNode::Glide { who, heading, speed, unit, end })
     }
 
     fn control(&mut self) -> Parse<SectionNode> {
@@ -388,12 +291,7 @@ impl Parser<'_> {
             "taps" => ControlWith::Taps,
             way => {
                 let keys = if way == "keys" {
-                    Some([
-                        self.key_text()?,
-                        self.key_text()?,
-                        self.key_text()?,
-                        self.key_text()?,
-                    ])
+                    Some([self.key_text()?, self.key_text()?, self.key_text()?, self.key_text()?])
                 } else {
                     None
                 };
@@ -406,11 +304,7 @@ impl Parser<'_> {
                         no_reverse = true;
                     }
                 }
-                ControlWith::Keys {
-                    keys,
-                    steering,
-                    no_reverse,
-                }
+                ControlWith::Keys { keys, steering, no_reverse }
             }
         };
         Ok(SectionNode::Control { who, with })
@@ -445,30 +339,21 @@ impl Parser<'_> {
         } else {
             None
         };
-        Ok(MapBody::Filled {
-            columns,
-            rows,
-            of,
-            scatter,
-        })
+        Ok(MapBody::Filled { columns, rows, of, scatter })
     }
 
     fn view_line(&mut self) -> Parse<ViewLine> {
         let word = self.here();
-        const WORDS: [&str; 7] = [
-            "window", "design", "fit", "density", "camera", "zoom", "button",
-        ];
+        const WORDS: [&str; 7] = ["window", "design", "fit", "density", "camera", "zoom", "button"];
         let node = match self.expect_one_of(&WORDS)? {
             "window" => ViewNode::Window(self.size()?),
             "design" => ViewNode::Design(self.size()?),
-            "fit" => ViewNode::Fit(
-                match self.expect_one_of(&["letterbox", "integer", "stretch", "none"])? {
-                    "letterbox" => Fit::Letterbox,
-                    "integer" => Fit::Integer,
-                    "stretch" => Fit::Stretch,
-                    _ => Fit::None,
-                },
-            ),
+            "fit" => ViewNode::Fit(match self.expect_one_of(&["letterbox", "integer", "stretch", "none"])? {
+                "letterbox" => Fit::Letterbox,
+                "integer" => Fit::Integer,
+                "stretch" => Fit::Stretch,
+                _ => Fit::None,
+            }),
             "density" => ViewNode::Density(self.expect_num()?),
             "camera" => ViewNode::Camera(self.point()?),
             "zoom" => ViewNode::Zoom(self.expect_num()?),
@@ -479,11 +364,7 @@ impl Parser<'_> {
                 self.expect_symbol(",")?;
                 let y = self.expect_num()?;
                 self.expect_word("size")?;
-                ViewNode::Button {
-                    key,
-                    at: Point(x, y),
-                    size: self.size()?,
-                }
+                ViewNode::Button { key, at: Point(x, y), size: self.size()? }
             }
         };
         Ok(ViewLine { word, node })
@@ -493,19 +374,8 @@ impl Parser<'_> {
         let name = self.expect_name("the name of a kind")?;
         let glyph = self.expect_kind(TokenKind::Glyph, "a glyph")?;
         let layer = self.expect_name("the name of a layer")?;
-        let colour = if self.is_text() {
-            Some(self.expect_text()?)
-        } else {
-            self.accept_name()
-        };
-        let mut line = KindLine {
-            name,
-            glyph,
-            layer,
-            colour,
-            facing: Vec::new(),
-            hotspot: Vec::new(),
-        };
+        let colour = if self.is_text() { Some(self.expect_text()?) } else { self.accept_name() };
+        let mut line = KindLine { name, glyph, layer, colour, facing: Vec::new(), hotspot: Vec::new() };
         while self.accept_symbol(",") {
             let word = self.here();
             if self.expect_one_of(&["facing", "hotspot"])? == "facing" {
@@ -555,14 +425,7 @@ impl Parser<'_> {
             "per-frame" => {
                 let step = self.expect_num()?;
                 let cells = self.expect_unit(&["px", "cells"])? == "cells";
-                Setting::PerFrame(
-                    step,
-                    if cells {
-                        SpeedUnit::Cells
-                    } else {
-                        SpeedUnit::Px
-                    },
-                )
+                Setting::PerFrame(step, if cells { SpeedUnit::Cells } else { SpeedUnit::Px })
             }
             "test" => Setting::TestEqual(self.expect_one_of(&["reached", "equal"])? == "equal"),
             "on" => {
@@ -577,29 +440,15 @@ impl Parser<'_> {
                 }
             }
             "hold" => self.hold()?,
-            "axis" => match self.expect_one_of(&[
-                "first",
-                "last",
-                "horizontal",
-                "vertical",
-                "diagonal",
-            ])? {
+            "axis" => match self.expect_one_of(&["first", "last", "horizontal", "vertical", "diagonal"])? {
                 "diagonal" => Setting::Axis("diagonal"),
                 way @ ("first" | "last") => {
                     self.expect_word("pressed")?;
-                    Setting::Axis(if way == "first" {
-                        "first pressed"
-                    } else {
-                        "last pressed"
-                    })
+                    Setting::Axis(if way == "first" { "first pressed" } else { "last pressed" })
                 }
                 way => {
                     self.expect_word("first")?;
-                    Setting::Axis(if way == "horizontal" {
-                        "horizontal first"
-                    } else {
-                        "vertical first"
-                    })
+                    Setting::Axis(if way == "horizontal" { "horizontal first" } else { "vertical first" })
                 }
             },
             "claim" => {
@@ -611,21 +460,19 @@ impl Parser<'_> {
     }
 
     fn hold(&mut self) -> Parse<Setting> {
-        Ok(
-            match self.expect_one_of(&["continuous", "latched", "repeat", "off", "every"])? {
-                "repeat" => {
-                    self.expect_word("after")?;
-                    let after = self.duration()?;
-                    self.expect_word("every")?;
-                    Setting::Repeat(after, self.duration()?)
-                }
-                "every" => {
-                    self.expect_word("frame")?;
-                    Setting::Hold("every frame")
-                }
-                policy => Setting::Hold(policy),
-            },
-        )
+        Ok(match self.expect_one_of(&["continuous", "latched", "repeat", "off", "every"])? {
+            "repeat" => {
+                self.expect_word("after")?;
+                let after = self.duration()?;
+                self.expect_word("every")?;
+                Setting::Repeat(after, self.duration()?)
+            }
+            "every" => {
+                self.expect_word("frame")?;
+                Setting::Hold("every frame")
+            }
+            policy => Setting::Hold(policy),
+        })
     }
 
     fn scene(&mut self, statement: &Statement) -> Parse<Scene> {
@@ -651,17 +498,12 @@ impl Parser<'_> {
                 _ => SceneNode::Expect(self.expectation()?),
             },
         };
-        Ok(Scene {
-            node,
-            span: Span::new(span.start, self.behind()),
-        })
+        Ok(Scene { node, span: Span::new(span.start, self.behind()) })
     }
 
     fn given(&mut self) -> Parse<Given> {
-        const WORDS: [&str; 13] = [
-            "left", "right", "up", "down", "act", "alt", "undo", "restart", "next", "key", "tap",
-            "drag", "wait",
-        ];
+        const WORDS: [&str; 13] =
+            ["left", "right", "up", "down", "act", "alt", "undo", "restart", "next", "key", "tap", "drag", "wait"];
         Ok(match self.expect_one_of(&WORDS)? {
             "undo" => Given::Undo,
             "restart" => Given::Restart,
@@ -697,15 +539,7 @@ impl Parser<'_> {
     }
 
     fn expectation(&mut self) -> Parse<Expectation> {
-        const WORDS: [&str; 7] = [
-            "granted",
-            "refused",
-            "won",
-            "lost",
-            "unfinished",
-            "signal",
-            "never",
-        ];
+        const WORDS: [&str; 7] = ["granted", "refused", "won", "lost", "unfinished", "signal", "never"];
         Ok(match self.accept_one_of(&WORDS) {
             Some("granted") => Expectation::Granted,
             Some("refused") => {
@@ -731,11 +565,7 @@ impl Parser<'_> {
 
     fn size(&mut self) -> Parse<Size> {
         let width = self.expect_num()?;
-        let height = if self.accept_word("x") {
-            Some(self.expect_num()?)
-        } else {
-            None
-        };
+        let height = if self.accept_word("x") { Some(self.expect_num()?) } else { None };
         self.expect_unit(&["px"])?;
         Ok(Size(width, height))
     }
@@ -764,14 +594,7 @@ impl Parser<'_> {
     fn speed(&mut self) -> Parse<(Num, SpeedUnit)> {
         let speed = self.expect_num()?;
         let unit = self.expect_unit(&["px/s", "cells/s"])?;
-        Ok((
-            speed,
-            if unit == "px/s" {
-                SpeedUnit::Px
-            } else {
-                SpeedUnit::Cells
-            },
-        ))
+        Ok((speed, if unit == "px/s" { SpeedUnit::Px } else { SpeedUnit::Cells }))
     }
 
     /// `NUM %`.
@@ -817,10 +640,7 @@ impl Parser<'_> {
     fn key_char(&mut self) -> Parse<Key> {
         match self.peek() {
             Some(token) if matches!(token.kind, TokenKind::Word | TokenKind::Number) => {
-                let name = Name {
-                    text: self.text(token).into(),
-                    span: token.span,
-                };
+                let name = Name { text: self.text(token).into(), span: token.span };
                 self.advance();
                 key_of(&name)
             }
@@ -837,12 +657,8 @@ fn key_of(name: &Name) -> Parse<Key> {
     match (chars.next(), chars.next()) {
         (Some('a'..='z' | '0'..='9'), None) => Ok(Key(name.text.clone())),
         _ => Err(Box::new(
-            Diagnostic::new(
-                name.span,
-                Code::BadWord,
-                format!("`{}` is no key", name.text),
-            )
-            .help("a key is one of the letters a-z or the digits 0-9"),
+            Diagnostic::new(name.span, Code::BadWord, format!("`{}` is no key", name.text))
+                .help("a key is one of the letters a-z or the digits 0-9"),
         )),
     }
 }

@@ -4,8 +4,8 @@
 
 use crate::grid::{CheckKind, Ended, Grid};
 use crate::rulebook::{
-    Act, Area, Cond, CountIn, CounterRead, HeadingWord, KindId, Match, Met, Pieces, Place,
-    PlainVerb, Rulebook, SetId, Spot, Sum, Term, Trigger, Verb,
+    Act, Area, Cond, CountIn, CounterRead, HeadingWord, KindId, Match, Met, Pieces, Place, PlainVerb, Rulebook, SetId,
+    Spot, Sum, Term, Trigger, Verb,
 };
 use crate::space::{Cell, Heading};
 use std::collections::BTreeSet;
@@ -61,10 +61,7 @@ struct View {
     heading: Option<Heading>,
 }
 
-const NOWHERE: View = View {
-    here: None,
-    heading: None,
-};
+const NOWHERE: View = View { here: None, heading: None };
 
 impl<'a> Reference<'a> {
     /// Begins where a freshly entered grid stands.
@@ -78,15 +75,8 @@ impl<'a> Reference<'a> {
             }
             for layer in 0..board.layers() {
                 if let Some(kind) = board.kind_at(id, layer) {
-                    let heading = board
-                        .known_piece_at(id, layer)
-                        .and_then(|piece| board.heading_of(piece));
-                    pieces.push(Piece {
-                        id: pieces.len(),
-                        kind,
-                        cell: board.cell(id),
-                        heading,
-                    });
+                    let heading = board.known_piece_at(id, layer).and_then(|piece| board.heading_of(piece));
+                    pieces.push(Piece { id: pieces.len(), kind, cell: board.cell(id), heading });
                 }
             }
         }
@@ -111,11 +101,7 @@ impl<'a> Reference<'a> {
 
     /// Pieces in the order of cell and layer, numbers left out.
     pub fn picture(&self) -> Picture {
-        let mut seen: Vec<_> = self
-            .pieces
-            .iter()
-            .map(|piece| (piece.cell, piece.kind, piece.heading))
-            .collect();
+        let mut seen: Vec<_> = self.pieces.iter().map(|piece| (piece.cell, piece.kind, piece.heading)).collect();
         seen.sort();
         seen
     }
@@ -138,40 +124,22 @@ impl<'a> Reference<'a> {
 
     /// Pieces of a cell from the top layer down.
     fn at(&self, cell: Cell) -> Vec<Piece> {
-        let mut found: Vec<Piece> = self
-            .pieces
-            .iter()
-            .filter(|piece| piece.cell == cell)
-            .cloned()
-            .collect();
+        let mut found: Vec<Piece> = self.pieces.iter().filter(|piece| piece.cell == cell).cloned().collect();
         found.sort_by_key(|piece| std::cmp::Reverse(self.layer(piece.kind)));
         found
     }
 
-    fn clause(
-        &self,
-        asker: KindId,
-        met: Option<KindId>,
-        border: Option<Met>,
-        view: View,
-    ) -> Option<usize> {
+    fn clause(&self, asker: KindId, met: Option<KindId>, border: Option<Met>, view: View) -> Option<usize> {
         self.book.meetings.iter().position(|clause| {
             let covers = match (clause.met, met) {
                 (Met::Pieces(set), Some(kind)) => {
                     self.is(set, kind)
-                        && clause
-                            .layers
-                            .is_none_or(|same| (self.layer(asker) == self.layer(kind)) == same)
+                        && clause.layers.is_none_or(|same| (self.layer(asker) == self.layer(kind)) == same)
                 }
                 (other, None) => Some(other) == border,
                 _ => false,
             };
-            self.is(clause.who, asker)
-                && covers
-                && clause
-                    .guard
-                    .as_ref()
-                    .is_none_or(|guard| self.cond(guard, view))
+            self.is(clause.who, asker) && covers && clause.guard.as_ref().is_none_or(|guard| self.cond(guard, view))
         })
     }
 
@@ -193,81 +161,44 @@ impl<'a> Reference<'a> {
             }
         };
         if self.book.corners_closed && way.is_diagonal() {
-            for side in [
-                Cell::new(piece.cell.column + dc, piece.cell.row),
-                Cell::new(piece.cell.column, piece.cell.row + dr),
-            ] {
+            for side in
+                [Cell::new(piece.cell.column + dc, piece.cell.row), Cell::new(piece.cell.column, piece.cell.row + dr)]
+            {
                 let stop = !self.inside(side) || self.void.contains(&side);
-                let blocker = self
-                    .at(side)
-                    .into_iter()
-                    .filter(|other| !plan.leaving.contains(&other.id))
-                    .find(|other| {
-                        let view = View {
-                            here: Some(side),
-                            heading: Some(way),
-                        };
+                let blocker =
+                    self.at(side).into_iter().filter(|other| !plan.leaving.contains(&other.id)).find(|other| {
+                        let view = View { here: Some(side), heading: Some(way) };
                         let verb = self.verb(piece.kind, other.kind, view).0;
                         matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce))
                     });
                 if stop || blocker.is_some() {
-                    refuse(
-                        plan,
-                        CheckKind::Corner,
-                        blocker.as_ref().filter(|_| !stop),
-                        None,
-                        false,
-                        side,
-                    );
+                    refuse(plan, CheckKind::Corner, blocker.as_ref().filter(|_| !stop), None, false, side);
                     good = false;
                 }
             }
         }
-        let view = View {
-            here: Some(piece.cell),
-            heading: Some(way),
-        };
+        let view = View { here: Some(piece.cell), heading: Some(way) };
         for border in [Met::Edge, Met::Void] {
-            let off = if border == Met::Edge {
-                !self.inside(to)
-            } else {
-                self.void.contains(&to)
-            };
+            let off = if border == Met::Edge { !self.inside(to) } else { self.void.contains(&to) };
             if !off {
                 continue;
             }
             let clause = self.clause(piece.kind, None, Some(border), view);
-            let verb = clause.map_or(Verb::Plain(PlainVerb::Stop), |clause| {
-                self.book.meetings[clause].verb
-            });
+            let verb = clause.map_or(Verb::Plain(PlainVerb::Stop), |clause| self.book.meetings[clause].verb);
             if let Some(clause) = clause {
                 plan.decided.push((body, clause, id, None, piece.cell));
             }
             match verb {
                 Verb::Plain(PlainVerb::Wrap) => {
-                    to = Cell::new(
-                        to.column.rem_euclid(self.columns),
-                        to.row.rem_euclid(self.rows),
-                    );
+                    to = Cell::new(to.column.rem_euclid(self.columns), to.row.rem_euclid(self.rows));
                 }
                 Verb::Plain(PlainVerb::Perish) => {
                     plan.gone.push(id);
                     return good;
                 }
                 verb => {
-                    let kind = if border == Met::Edge {
-                        CheckKind::Edge
-                    } else {
-                        CheckKind::Void
-                    };
-                    refuse(
-                        plan,
-                        kind,
-                        None,
-                        clause,
-                        verb == Verb::Plain(PlainVerb::Bounce),
-                        to,
-                    );
+                    let kind = if border == Met::Edge { CheckKind::Edge } else { CheckKind::Void };
+                    refuse(plan, kind, None, clause, verb == Verb::Plain(PlainVerb::Bounce), to);
                     return false;
                 }
             }
@@ -277,23 +208,16 @@ impl<'a> Reference<'a> {
             if plan.leaving.contains(&met.id) {
                 continue;
             }
-            let view = View {
-                here: Some(to),
-                heading: Some(way),
-            };
+            let view = View { here: Some(to), heading: Some(way) };
             let (verb, clause) = self.verb(piece.kind, met.kind, view);
             let plain = match verb {
                 Verb::Plain(plain) => plain,
                 Verb::Shove { up_to, otherwise } => {
                     let mut tried = plan.clone();
-                    tried
-                        .decided
-                        .extend(clause.map(|clause| (body, clause, id, Some(met.id), to)));
+                    tried.decided.extend(clause.map(|clause| (body, clause, id, Some(met.id), to)));
                     let mut inner = limits.to_vec();
                     inner.extend(up_to.map(|most| (plan.shoved, most)));
-                    let full = inner
-                        .iter()
-                        .any(|(start, most)| tried.shoved - start >= *most);
+                    let full = inner.iter().any(|(start, most)| tried.shoved - start >= *most);
                     let moved = if full {
                         refuse(&mut tried, CheckKind::Limit, Some(&met), None, false, to);
                         false
@@ -312,19 +236,11 @@ impl<'a> Reference<'a> {
                 }
             };
             if plain.enters() {
-                plan.decided
-                    .extend(clause.map(|clause| (body, clause, id, Some(met.id), to)));
+                plan.decided.extend(clause.map(|clause| (body, clause, id, Some(met.id), to)));
             }
             match plain {
                 PlainVerb::Stop | PlainVerb::Bounce => {
-                    refuse(
-                        plan,
-                        CheckKind::Meets,
-                        Some(&met),
-                        clause,
-                        plain == PlainVerb::Bounce,
-                        to,
-                    );
+                    refuse(plan, CheckKind::Meets, Some(&met), clause, plain == PlainVerb::Bounce, to);
                     good = false;
                 }
                 PlainVerb::Swap => {
@@ -349,16 +265,9 @@ impl<'a> Reference<'a> {
 
     fn verb(&self, asker: KindId, met: KindId, view: View) -> (Verb, Option<usize>) {
         let same = self.layer(asker) == self.layer(met);
-        let default = Verb::Plain(if same {
-            PlainVerb::Stop
-        } else {
-            PlainVerb::Pass
-        });
+        let default = Verb::Plain(if same { PlainVerb::Stop } else { PlainVerb::Pass });
         let clause = self.clause(asker, Some(met), None, view);
-        (
-            clause.map_or(default, |clause| self.book.meetings[clause].verb),
-            clause,
-        )
+        (clause.map_or(default, |clause| self.book.meetings[clause].verb), clause)
     }
 
     /// Whether two pieces would stand on one layer of a cell.
@@ -366,10 +275,7 @@ impl<'a> Reference<'a> {
         let mut after = self.clone();
         after.apply(plan);
         let mut seen = BTreeSet::new();
-        after
-            .pieces
-            .iter()
-            .any(|piece| !seen.insert((piece.cell, after.layer(piece.kind))))
+        after.pieces.iter().any(|piece| !seen.insert((piece.cell, after.layer(piece.kind))))
     }
 
     fn apply(&mut self, plan: &Plan) {
@@ -392,28 +298,12 @@ impl<'a> Reference<'a> {
             self.last = plan.why.map(Err);
             if plan.bounce {
                 let turned = Some(way.opposite());
-                self.pieces
-                    .iter_mut()
-                    .filter(|piece| piece.id == id)
-                    .for_each(|piece| piece.heading = turned);
+                self.pieces.iter_mut().filter(|piece| piece.id == id).for_each(|piece| piece.heading = turned);
             }
-            if let (Some((kind, _, _, Some(clause))), Some((asker, met, to))) =
-                (plan.why, plan.why_pieces)
-            {
-                let here = if kind == CheckKind::Meets {
-                    Some(to)
-                } else {
-                    self.get(asker).map(|piece| piece.cell)
-                };
+            if let (Some((kind, _, _, Some(clause))), Some((asker, met, to))) = (plan.why, plan.why_pieces) {
+                let here = if kind == CheckKind::Meets { Some(to) } else { self.get(asker).map(|piece| piece.cell) };
                 let effects = self.book.meetings[clause].effects.clone();
-                self.acts(
-                    &effects,
-                    (Some(asker), met),
-                    View {
-                        here,
-                        heading: Some(way),
-                    },
-                );
+                self.acts(&effects, (Some(asker), met), View { here, heading: Some(way) });
             }
             return false;
         }
@@ -426,45 +316,25 @@ impl<'a> Reference<'a> {
             if plan.gone.contains(id) || piece.cell == *to {
                 continue;
             }
-            for stays in before
-                .at(piece.cell)
-                .into_iter()
-                .filter(|other| !plan.leaving.contains(&other.id))
-            {
-                let view = View {
-                    here: Some(piece.cell),
-                    heading: Some(way),
-                };
+            for stays in before.at(piece.cell).into_iter().filter(|other| !plan.leaving.contains(&other.id)) {
+                let view = View { here: Some(piece.cell), heading: Some(way) };
                 let off = self.book.offs.iter().find(|off| {
                     self.is(off.who, piece.kind)
                         && self.is(off.other, stays.kind)
-                        && off
-                            .guard
-                            .as_ref()
-                            .is_none_or(|guard| before.cond(guard, view))
+                        && off.guard.as_ref().is_none_or(|guard| before.cond(guard, view))
                 });
                 offs.extend(off.map(|off| (off.effects.clone(), *id, stays.id, view)));
             }
         }
         self.apply(&plan);
-        self.pieces
-            .iter_mut()
-            .filter(|piece| piece.id == id)
-            .for_each(|piece| piece.heading = Some(way));
+        self.pieces.iter_mut().filter(|piece| piece.id == id).for_each(|piece| piece.heading = Some(way));
         for (effects, leaver, stays, view) in offs {
             self.acts(&effects, (Some(leaver), Some(stays)), view);
         }
         plan.decided.sort_by_key(|decided| decided.0);
         for (_, clause, asker, met, here) in plan.decided {
             let effects = self.book.meetings[clause].effects.clone();
-            self.acts(
-                &effects,
-                (Some(asker), met),
-                View {
-                    here: Some(here),
-                    heading: Some(way),
-                },
-            );
+            self.acts(&effects, (Some(asker), met), View { here: Some(here), heading: Some(way) });
         }
         true
     }
@@ -475,24 +345,13 @@ impl<'a> Reference<'a> {
             Cond::And(all) => all.iter().all(|cond| self.cond(cond, view)),
             Cond::Not(cond) => !self.cond(cond, view),
             Cond::Heading(heading) => view.heading == Some(*heading),
-            Cond::Compare(left, compare, right) => {
-                compare.holds(self.sum(left, view), self.sum(right, view))
-            }
+            Cond::Compare(left, compare, right) => compare.holds(self.sum(left, view), self.sum(right, view)),
             other => unimplemented!("the random rulebooks have no {other:?}"),
         }
     }
 
     fn sum(&self, sum: &Sum, view: View) -> i64 {
-        sum.0
-            .iter()
-            .map(|(minus, term)| {
-                if *minus {
-                    -self.term(term, view)
-                } else {
-                    self.term(term, view)
-                }
-            })
-            .sum()
+        sum.0.iter().map(|(minus, term)| if *minus { -self.term(term, view) } else { self.term(term, view) }).sum()
     }
 
     fn term(&self, term: &Term, view: View) -> i64 {
@@ -500,18 +359,11 @@ impl<'a> Reference<'a> {
             Term::Int(value) => *value,
             Term::Counter(CounterRead::Own(id)) => self.counters[usize::from(id.0)],
             Term::Count { who, on, within } => {
-                let counted = self
-                    .pieces
-                    .iter()
-                    .filter(|piece| self.is(*who, piece.kind))
-                    .filter(|piece| match within {
+                let counted =
+                    self.pieces.iter().filter(|piece| self.is(*who, piece.kind)).filter(|piece| match within {
                         CountIn::Area(Area::Map) => true,
-                        CountIn::Area(Area::Row(row)) => {
-                            piece.cell.row == row.unwrap_or(self.rows - 1)
-                        }
-                        CountIn::Area(Area::Column(column)) => {
-                            piece.cell.column == column.unwrap_or(self.columns - 1)
-                        }
+                        CountIn::Area(Area::Row(row)) => piece.cell.row == row.unwrap_or(self.rows - 1),
+                        CountIn::Area(Area::Column(column)) => piece.cell.column == column.unwrap_or(self.columns - 1),
                         CountIn::Spot(Spot::Here) => Some(piece.cell) == view.here,
                         CountIn::Spot(other) => unimplemented!("{other:?}"),
                     });
@@ -532,9 +384,7 @@ impl<'a> Reference<'a> {
 
     fn meant(&self, pieces: &Pieces, matched: (Option<usize>, Option<usize>)) -> Vec<usize> {
         let shares = |piece: &Piece, with: SetId| {
-            self.at(piece.cell)
-                .iter()
-                .any(|beside| beside.id != piece.id && self.is(with, beside.kind))
+            self.at(piece.cell).iter().any(|beside| beside.id != piece.id && self.is(with, beside.kind))
         };
         match pieces {
             Pieces::Matched(set, on) => [matched.0, matched.1]
@@ -548,16 +398,10 @@ impl<'a> Reference<'a> {
                 let mut found: Vec<&Piece> = self
                     .pieces
                     .iter()
-                    .filter(|piece| {
-                        self.is(*set, piece.kind) && on.is_none_or(|on| shares(piece, on))
-                    })
+                    .filter(|piece| self.is(*set, piece.kind) && on.is_none_or(|on| shares(piece, on)))
                     .collect();
                 found.sort_by_key(|piece| {
-                    (
-                        piece.cell.row,
-                        piece.cell.column,
-                        std::cmp::Reverse(self.layer(piece.kind)),
-                    )
+                    (piece.cell.row, piece.cell.column, std::cmp::Reverse(self.layer(piece.kind)))
                 });
                 found.iter().map(|piece| piece.id).collect()
             }
@@ -592,31 +436,17 @@ impl<'a> Reference<'a> {
             }
             Act::TurnHeading(pieces, HeadingWord::Compass(heading)) => {
                 let meant = self.meant(pieces, matched);
-                for piece in self
-                    .pieces
-                    .iter_mut()
-                    .filter(|piece| meant.contains(&piece.id))
-                {
+                for piece in self.pieces.iter_mut().filter(|piece| meant.contains(&piece.id)) {
                     piece.heading = Some(*heading);
                 }
                 !meant.is_empty()
             }
             Act::Place(kind, Place::At(Spot::Here)) => {
                 let layer = self.layer(*kind);
-                let free = view.here.filter(|cell| {
-                    !self
-                        .at(*cell)
-                        .iter()
-                        .any(|piece| self.layer(piece.kind) == layer)
-                });
+                let free = view.here.filter(|cell| !self.at(*cell).iter().any(|piece| self.layer(piece.kind) == layer));
                 if let Some(cell) = free {
                     let heading = self.book.kind(*kind).facing;
-                    self.pieces.push(Piece {
-                        id: self.next_id,
-                        kind: *kind,
-                        cell,
-                        heading,
-                    });
+                    self.pieces.push(Piece { id: self.next_id, kind: *kind, cell, heading });
                     self.next_id += 1;
                 }
                 free.is_some()
@@ -627,35 +457,24 @@ impl<'a> Reference<'a> {
             }
             Act::Signal(_) => true,
             Act::Win | Act::Lose => {
-                self.over.get_or_insert(if matches!(act, Act::Win) {
-                    Ended::Won
-                } else {
-                    Ended::Lost
-                });
+                self.over.get_or_insert(if matches!(act, Act::Win) { Ended::Won } else { Ended::Lost });
                 true
             }
-            Act::Step {
-                pieces,
-                heading,
-                times,
-            } => {
+            Act::Step { pieces, heading, times } => {
                 let meant = self.meant(pieces, matched);
                 let mut order = Vec::new();
                 for (reading, id) in meant.into_iter().enumerate() {
                     let piece = self.get(id).unwrap();
                     let heading = match heading {
                         HeadingWord::Compass(heading) => Some(*heading),
-                        HeadingWord::Relative(eighths) => {
-                            piece.heading.map(|heading| heading.turned(*eighths))
-                        }
+                        HeadingWord::Relative(eighths) => piece.heading.map(|heading| heading.turned(*eighths)),
                         HeadingWord::Toward(_) => {
                             unimplemented!("the random rulebooks have no `toward`")
                         }
                     };
                     let Some(heading) = heading else { continue };
                     let (east, south) = heading.screen_step();
-                    let ahead = piece.cell.column * east
-                        + piece.cell.row * south * self.book.geometry.south();
+                    let ahead = piece.cell.column * east + piece.cell.row * south * self.book.geometry.south();
                     order.push((heading, -ahead, reading, id));
                 }
                 order.sort();
@@ -693,9 +512,7 @@ impl<'a> Reference<'a> {
         loop {
             let mut changed = false;
             for when in &self.book.whens {
-                let Match::On { who, on } = when.what else {
-                    unimplemented!("only `when WHO`")
-                };
+                let Match::On { who, on } = when.what else { unimplemented!("only `when WHO`") };
                 let before = self.state();
                 let firsts = self.meant(&Pieces::Every(who, on), (None, None));
                 let mut matches: Vec<(usize, Option<usize>)> = Vec::new();
@@ -704,10 +521,8 @@ impl<'a> Reference<'a> {
                         None => matches.push((first, None)),
                         Some(on) => {
                             let cell = self.get(first).unwrap().cell;
-                            let beside = self
-                                .at(cell)
-                                .into_iter()
-                                .filter(|other| other.id != first && self.is(on, other.kind));
+                            let beside =
+                                self.at(cell).into_iter().filter(|other| other.id != first && self.is(on, other.kind));
                             matches.extend(beside.map(|other| (first, Some(other.id))));
                         }
                     }
@@ -718,20 +533,10 @@ impl<'a> Reference<'a> {
                     };
                     let still = self.is(who, piece.kind)
                         && second.zip(on).is_none_or(|(second, on)| {
-                            self.get(second).is_some_and(|other| {
-                                other.cell == piece.cell && self.is(on, other.kind)
-                            })
+                            self.get(second).is_some_and(|other| other.cell == piece.cell && self.is(on, other.kind))
                         });
-                    let view = View {
-                        here: Some(piece.cell),
-                        heading: piece.heading,
-                    };
-                    if still
-                        && when
-                            .guard
-                            .as_ref()
-                            .is_none_or(|guard| self.cond(guard, view))
-                    {
+                    let view = View { here: Some(piece.cell), heading: piece.heading };
+                    if still && when.guard.as_ref().is_none_or(|guard| self.cond(guard, view)) {
                         self.acts(&when.effects, (Some(first), second), view);
                     }
                 }
@@ -769,11 +574,7 @@ impl<'a> Reference<'a> {
             self.outcome = Some(Ended::NeverSettles);
             return;
         }
-        let clause = self
-            .book
-            .outcomes
-            .iter()
-            .find(|clause| self.cond(&clause.cond, NOWHERE));
+        let clause = self.book.outcomes.iter().find(|clause| self.cond(&clause.cond, NOWHERE));
         let by_clause = clause.map(|clause| if clause.win { Ended::Won } else { Ended::Lost });
         self.outcome = self.over.take().or(by_clause);
     }
@@ -784,11 +585,7 @@ impl<'a> Reference<'a> {
             .inputs
             .iter()
             .filter(|rule| rule.trigger == *trigger)
-            .filter(|rule| {
-                rule.guard
-                    .as_ref()
-                    .is_none_or(|guard| self.cond(guard, NOWHERE))
-            })
+            .filter(|rule| rule.guard.as_ref().is_none_or(|guard| self.cond(guard, NOWHERE)))
             .collect();
         for rule in rules {
             for list in &rule.actions {
