@@ -469,3 +469,177 @@ fn a_preview_and_a_reach_change_nothing() {
     assert_eq!(count, 9, "all but the box, the walls and what is eaten on the way counts once");
     assert_eq!(session.grid().picture(), before);
 }
+
+/// A rulebook of its own, entered at a map.
+fn game(source: &str, map: usize) -> Session {
+    let source = format!("game \"G\"\ncell 10 px\n{source}");
+    let reading = read_text(&source, &|_| Err("none".into()));
+    assert!(!reading.has_errors(), "{:?}\n{source}", reading.diagnostics);
+    Session::new(Start::map(Arc::new(reading.rulebook.unwrap()), &source, map)).unwrap()
+}
+
+fn after(session: &mut Session, inputs: &str) -> String {
+    for input in parse_inputs(inputs).unwrap() {
+        session.give(&input);
+    }
+    session.grid().picture().join("/")
+}
+
+fn counters(session: &Session) -> Vec<(String, i64)> {
+    session.grid().counters().map(|(name, value)| (name.to_owned(), value)).collect()
+}
+
+#[test]
+fn corners_may_be_closed() {
+    let diagonal = "on key act: step ada south-east";
+    let table = [
+        ("corners open", "", "A#\n#.", "  /"),
+        ("corners closed", "", "A#\n..", "A#/.."),
+        ("corners closed", "", "A.\n#.", "A./#."),
+        ("corners closed", "", "AB\n..", "AB/.."),
+        ("corners closed", "ada into box: shove", "AB\n..", ".B/.A"),
+        ("corners closed", "ada into mat: stop", "Am\n..", "Am/.."),
+        ("corners closed", "", "A.\n..", "../.A"),
+    ];
+    for (corners, rules, map, expected) in table {
+        let (book, source) = book_with(corners, &format!("{rules}\n{diagonal}"), map);
+        let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+        let pictured = after(&mut session, "act");
+        let expected = if expected == "  /" { ".#/#A" } else { expected };
+        assert_eq!(pictured, expected, "{corners} {rules} on {map}");
+    }
+    // Without a corner neighbour on the board a diagonal step off it is refused by the corner.
+    let (book, source) = book_with("corners closed", "on key act: step ada north-east\nada into edge: wrap", "..\nA.");
+    let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+    assert_eq!(after(&mut session, "act"), ".A/..");
+    assert_eq!(after(&mut session, "act"), ".A/..", "the edge closes a corner even where it wraps");
+    assert_eq!(session.grid().last_request().1.unwrap().kind, CheckKind::Corner);
+}
+
+#[test]
+fn steering_and_relative_steps() {
+    let source = "kinds\n  cart C body\n  rail . floor\nground rail\nmap \"M\"\n  ....\n  C...\n  ....\ncontrol cart with arrows, steering\n\
+                  rules\n  each turn: add 1 to granted-turns\n  on key act: step cart ahead by 2 else step cart left\n  on key alt: step cart back\n";
+    let mut session = game(source, 0);
+    assert_eq!(after(&mut session, "act"), "..../C.../....", "no heading: relative steps are refused");
+    assert_eq!(after(&mut session, "right act"), "..../..C./....");
+    assert_eq!(after(&mut session, "alt"), "..../.C../....");
+    // It stepped back, and so looks west now.
+    assert_eq!(after(&mut session, "act"), "..../C.../....");
+    assert_eq!(after(&mut session, "act"), "..../..../C...", "refused ahead, so left of west");
+    assert_eq!(counters(&session), [("granted-turns".to_owned(), 4)], "keys that only steer grant nothing");
+}
+
+#[test]
+fn toward_goes_along_the_longer_axis_and_looks_anew() {
+    let source = "kinds\n  cart C body\n  bell b mark\n  rail . floor\nground rail\nmap \"M\"\n  C....\n  .....\n  ...b.\ncontrol cart with arrows\n\
+                  rules\n  on key act: step cart toward the bell\n  on key alt: step cart toward the bell by 9\n  on key \"x\": step cart toward column 9 row 9\n";
+    let mut session = game(source, 0);
+    assert_eq!(after(&mut session, "act"), ".C.../...../...b.");
+    assert_eq!(after(&mut session, "act"), "..C../...../...b.", "a tie goes along the row");
+    assert_eq!(after(&mut session, "alt"), "...../...../...C.", "and ends where it is");
+    let depth = session.entries().len();
+    assert_eq!(after(&mut session, "key:x"), "...../...../...C.");
+    assert_eq!(session.entries().len(), depth + 1);
+    assert!(session.entries()[depth].answers[0].requests.is_empty(), "a spot off the board makes no request");
+}
+
+#[test]
+fn places_and_draws_keep_to_their_region() {
+    let source = "kinds\n  ada A body\n  box B body\n  mat m mark\n  plank . floor\n  wall # body\nground plank\nmap \"M\"\n  A.m.\n  .#m.\n  ....\n\
+                  control ada with arrows\nrules\n  on key act: spawn box at random empty in row last\n  \
+                  on key alt: spawn box at random empty on mat in column 2\n  on key \"x\": place box at column 1 row 0, place box at column 1 row 0\n";
+    let mut session = game(source, 0);
+    assert_eq!(after(&mut session, "act act act act"), "A.m./.#m./BBBB");
+    assert_eq!(after(&mut session, "act"), "A.m./.#m./BBBB");
+    assert_eq!(session.answers().next_back().unwrap().actions[0].reason.as_deref(), Some("board full"));
+    assert_eq!(after(&mut session, "alt alt key:x"), "ABB./.#B./BBBB");
+    let random = |seed: u64| {
+        let start = Start { seed: Some(seed), ..session.start().clone() };
+        let mut session = Session::new(start).unwrap();
+        after(&mut session, "act act")
+    };
+    assert_eq!(random(5), random(5), "a seed gives the same draws");
+    assert!((1..20).any(|seed| random(seed) != random(seed + 1)));
+}
+
+#[test]
+fn filled_and_scattered_maps() {
+    let kinds = "kinds\n  ada A body\n  wall # body\n  mat m mark\n  plank . floor\nground plank\n";
+    let plain = game(&format!("{kinds}map \"M\" 3 x 2 of plank\ncontrol ada with arrows\n"), 0);
+    assert_eq!(plain.grid().picture(), ["...", "..."]);
+    let source = format!(
+        "{kinds}map \"M\" 40 x 25 of mat, 30 % of wall\nmap \"N\" 4 x 1 of mat, 50 % of plank\ncontrol ada with arrows\n"
+    );
+    let scattered = game(&source, 0);
+    let walls = scattered.grid().picture().concat().matches('#').count();
+    assert!((230..370).contains(&walls), "{walls} of 1000");
+    let board = scattered.grid().board();
+    let stacked = (0..1000).map(CellId).filter(|cell| board.kinds_at(*cell).count() == 3).count();
+    assert_eq!(stacked, walls, "walls stand on top of the mats, and the ground lies under both");
+    // The first cells by the published generator: one draw below 10,000 each.
+    let mut draws = super::random::Random::new(1);
+    let expected: String = (0..40).map(|_| if draws.below(10_000) < 3000 { '#' } else { 'm' }).collect();
+    assert_eq!(scattered.grid().picture()[0], expected);
+}
+
+#[test]
+fn glyphs_of_several_pieces_and_void() {
+    let source = "kinds\n  ada A body\n  mat m mark\n  hole o floor\n  plank . floor\nglyph & = ada, mat\nglyph % = mat, hole\nground plank\n\
+                  map \"M\"\n  &_.\n   %m\ncontrol ada with arrows\n";
+    let mut session = game(source, 0);
+    assert_eq!(session.grid().picture(), ["&..", " %m"], "an empty cell holds the ground");
+    assert_eq!(after(&mut session, "right"), "mA./ %m");
+    assert_eq!(after(&mut session, "down"), "m../ Am", "three pieces have no glyph of their own: the top one is drawn");
+    assert_eq!(after(&mut session, "right"), "m../ %&");
+}
+
+#[test]
+fn counts_by_place_and_conditions_with_spots() {
+    let rules = "win when count thing in row 0 = 2 and count mat off thing = 1 and not count thing at column 0 row 1 > 0\n\
+                 on key act if column 9 row 9: add 1 to never-there\non key act if the box beside the cog: add 1 to beside\n\
+                 on key act if the ada: add 1 to here-she-is";
+    let mut session = session(rules, "BCm\nA..");
+    after(&mut session, "act");
+    assert_eq!(counters(&session), [("never-there".into(), 0), ("beside".into(), 1), ("here-she-is".into(), 1)]);
+    assert_eq!(session.grid().outcome(), Some(Ended::Won));
+}
+
+#[test]
+fn win_and_lose_as_effects_come_before_the_clauses() {
+    let mut session = session("ada into mat: pass, lose\nwin when count ada on mat > 0", "Am");
+    after(&mut session, "right");
+    assert_eq!(session.grid().outcome(), Some(Ended::Lost));
+}
+
+#[test]
+fn a_tape_wound_over_restarts_and_maps_comes_to_the_same_boards() {
+    let source = "kinds\n  ada A body\n  box B body\n  mat m mark\nmap \"One\"\n  AB_m_\nmap \"Two\"\n  m_BA_\ncontrol ada with arrows\nrules\n  \
+                  ada into box: shove\n  ada into edge: stop, restart\n  win when count box on mat > 0\n  each turn: add 1 to steps\n";
+    let mut session = game(source, 0);
+    let inputs = "right restart right left right right next right right left left";
+    let mut boards = vec![(session.grid().map(), session.grid().picture(), counters(&session))];
+    for input in parse_inputs(inputs).unwrap() {
+        session.give(&input);
+        boards.push((session.grid().map(), session.grid().picture(), counters(&session)));
+    }
+    assert_eq!(session.entries().len(), boards.len() - 1, "every input did something");
+    assert_eq!(session.grid().map(), 1);
+    for position in [0, 7, 3, 11, 8, 1, 10, 2, 11] {
+        session.go(position);
+        assert_eq!(
+            (session.grid().map(), session.grid().picture(), counters(&session)),
+            boards[position],
+            "at {position}"
+        );
+    }
+}
+
+#[test]
+fn signals_are_told_on_entering_too_and_dropped_with_a_turn_that_never_settles() {
+    let rules = "on start: signal \"begin\"\nada into mat: pass, signal \"in\"\nwhen ada on mat: add 1 to rounds";
+    let mut session = session(rules, "Am");
+    after(&mut session, "left restart right");
+    let told: Vec<&String> = session.signals().collect();
+    assert_eq!(told, ["begin", "begin"]);
+}

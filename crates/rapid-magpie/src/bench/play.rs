@@ -30,7 +30,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
         return Vec::new();
     };
     let low = area.height < LOW;
-    let foot = foot_height(state, session).min(if low { 2 } else { area.height / 2 });
+    let foot = foot_height(state, session).min(if low { 2.min(area.height) } else { area.height / 2 });
     let top = Rect { height: area.height - foot, ..area };
     let bottom = Rect { y: area.y + top.height, height: foot, ..area };
     let mut pen = Pen::new(buffer, top, theme, state.scroll);

@@ -12,6 +12,9 @@ mod terminal;
 pub mod theme;
 mod watch;
 
+#[cfg(test)]
+mod tests;
+
 use crate::bench::{Bench, probe};
 use crate::cli::Answer;
 use crate::cli::source::{bytes_of, load};

@@ -133,6 +133,8 @@ impl State {
         self.source = loaded.reading.source;
         self.scroll = 0;
         let Some(book) = loaded.reading.rulebook else {
+            // The list of mistakes comes in front of everything but the page of keys.
+            self.page = self.page.take().filter(|page| *page == Page::Help);
             return;
         };
         let book = Arc::new(book);
