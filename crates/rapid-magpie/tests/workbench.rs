@@ -47,7 +47,7 @@ fn a_click_shows_what_is_in_a_cell_and_the_overlay_changes() {
     terminal.keys("o");
     terminal.sees(&["shows index", "49"]);
     terminal.keys("c");
-    terminal.sees(&["cells can be entered now", "stand open and cannot be reached"]);
+    terminal.sees(&["cells can be entered now", "stand open and cannot be reached", "nothing shoved"]);
 }
 
 #[test]

@@ -240,7 +240,12 @@ impl Grid {
                 let place = self.place(place, context);
                 let cell = self.free_cell(&place);
                 let heading = self.book.kind(*kind).facing;
-                Ok(cell.and_then(|cell| self.state.board.add(cell, *kind, heading)).is_some())
+                let placed = cell.and_then(|cell| self.state.board.add(cell, *kind, heading)).is_some();
+                if !placed && W::LEDGER {
+                    let why = if cell.is_none() { "there is no such cell" } else { "its layer is taken" };
+                    watch.note(&format!("place {}: {why}", self.book.kind(*kind).name));
+                }
+                Ok(placed)
             }
             Act::SpawnKind(kind, place) => {
                 let place = self.place(place, context);

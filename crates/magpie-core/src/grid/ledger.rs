@@ -226,6 +226,8 @@ pub trait Watch {
     fn action(&mut self, action: super::report::ActionReport);
     /// Something is told to the outside.
     fn signal(&mut self, text: &str);
+    /// Something asked for came to nothing, in words.
+    fn note(&mut self, text: &str);
     /// The turn was taken back because it never settled; these rules keep firing.
     fn never_settled(&mut self, rules: &[usize]);
 }
@@ -239,6 +241,7 @@ impl Watch for Nobody {
     fn request(&mut self, _: Request) {}
     fn action(&mut self, _: super::report::ActionReport) {}
     fn signal(&mut self, _: &str) {}
+    fn note(&mut self, _: &str) {}
     fn never_settled(&mut self, _: &[usize]) {}
 }
 

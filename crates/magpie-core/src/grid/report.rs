@@ -29,7 +29,9 @@ pub struct Answer {
     pub actions: Vec<ActionReport>,
     /// What was told to the outside.
     pub signals: Vec<String>,
-    /// Lines of the rules that keep firing, for a turn that never settled.
+    /// What came to nothing, such as a `place` where the layer is taken.
+    pub notes: Vec<String>,
+    /// Numbers of the rules that keep firing, for a turn that never settled.
     pub feeding: Vec<usize>,
     /// The outcome after the turn.
     pub outcome: Option<Ended>,
@@ -57,6 +59,10 @@ impl Watch for Recorder {
 
     fn signal(&mut self, text: &str) {
         self.answer.signals.push(text.into());
+    }
+
+    fn note(&mut self, text: &str) {
+        self.answer.notes.push(text.into());
     }
 
     fn never_settled(&mut self, rules: &[usize]) {

@@ -40,8 +40,11 @@ pub fn run_scenario(book: &Arc<Rulebook>, source: &str, scenario: &Scenario) -> 
         match scene {
             Scene::Inputs(inputs) => {
                 for input in inputs {
+                    let before = session.position();
                     session.give(input);
-                    if let Some(broken) = session.answers().next_back().and_then(|answer| answer.broken) {
+                    let turns = session.played().get(before..).unwrap_or_default();
+                    if let Some(broken) = turns.iter().flat_map(|entry| &entry.answers).find_map(|answer| answer.broken)
+                    {
                         let rule = &book.invariants[broken].at;
                         let message = format!("after `{input}`: `{}` of line {} does not hold", rule.text, rule.line);
                         failures.push(Failure { line: *line, message });

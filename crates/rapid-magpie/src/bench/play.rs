@@ -54,7 +54,7 @@ fn foot_height(state: &State, session: &Session) -> u16 {
     let book = session.grid().book();
     3 + book.invariants.len().min(4) as u16
         + if state.cursor.is_some() { 3 } else { 0 }
-        + if state.reach.is_some() { 4 } else { 0 }
+        + if state.reach.is_some() { 5 } else { 0 }
         + u16::from(session.grid().outcome().is_some())
 }
 
@@ -205,6 +205,9 @@ fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen)
     for signal in &answer.signals {
         pen.parts(&[("  signal ", theme.faint()), (&crate::cli::source::plain(signal), theme.waiting())]);
     }
+    for note in &answer.notes {
+        pen.line(&format!("  {note}"), theme.faint());
+    }
     if !answer.feeding.is_empty() {
         pen.line("NEVER SETTLES   the turn was taken back; these keep firing:", theme.refused());
         for rule in &answer.feeding {
@@ -274,8 +277,12 @@ fn contents(book: &Rulebook, session: &Session, id: CellId) -> String {
 fn reach(state: &State, theme: Theme, pen: &mut Pen) {
     let Some(reach) = &state.reach else { return };
     pen.heading("reach");
-    let count = reach.count;
-    pen.line(&format!("  {count} cells can be entered now, nothing shoved"), theme.accent());
-    let style = if reach.lost > 0 { theme.waiting() } else { theme.faint() };
-    pen.line(&format!("  {} cells stand open and cannot be reached", reach.lost), style);
+    let count = |flags: &[bool]| flags.iter().filter(|flag| **flag).count();
+    pen.line(&format!("  {} cells can be entered now, nothing shoved", count(&reach.reached)), theme.accent());
+    let lost = count(&reach.lost);
+    let style = if lost > 0 { theme.waiting() } else { theme.faint() };
+    pen.line(&format!("  {lost} cells marked × stand open and cannot be reached"), style);
+    if reach.gaps > 0 {
+        pen.line(&format!("  {} of them touch the way at a corner only", reach.gaps), theme.waiting());
+    }
 }

@@ -279,6 +279,10 @@ impl Painter<'_> {
                 buffer.set_string(rect.x + rect.width / 2, rect.y + (rect.height - 1) / 2, "·", dim);
             }
         }
+        if self.state.reach.as_ref().is_some_and(|reach| reach.lost.get(id.0 as usize) == Some(&true)) {
+            let style = base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD);
+            Self::centred(rect, "×", style, buffer);
+        }
         self.write_overlay(cell, rect, buffer);
         if mark == Some(Mark::Refuses) {
             let style = Style::new().fg(self.theme.colour(Theme::refused_rgb())).bg(self.theme.colour(ground));

@@ -37,10 +37,10 @@ pub struct Changed {
 pub struct Reach {
     /// One flag a cell, in reading order.
     pub reached: Vec<bool>,
-    /// How many cells were reached.
-    pub count: usize,
-    /// How many cells of the board no piece stands in the way of, and yet were not reached.
-    pub lost: usize,
+    /// Cells in which nothing stands in the way, and which yet cannot be reached; one flag a cell.
+    pub lost: Vec<bool>,
+    /// Places where a lost cell touches a reached one at a corner only: gaps that a piece of one cell does not pass.
+    pub gaps: usize,
 }
 
 /// Everything the workbench knows.
@@ -397,12 +397,21 @@ impl State {
             return Reach::default();
         };
         let reached = grid.reachable(piece, &headings);
-        let count = reached.iter().filter(|reached| **reached).count();
-        let layer = grid.board().layer(grid.board().kind_of(piece));
         let board = grid.board();
+        let layer = board.layer(board.kind_of(piece));
         let open = |cell: CellId| !board.is_void(cell) && board.kind_at(cell, layer).is_none();
-        let lost = (0..board.cells()).map(CellId).filter(|cell| open(*cell) && !reached[cell.0 as usize]).count();
-        Reach { reached, count, lost }
+        let is_lost = |cell: CellId| open(cell) && !reached[cell.0 as usize];
+        let lost: Vec<bool> = (0..board.cells()).map(|cell| is_lost(CellId(cell))).collect();
+        let gap = |id: CellId| {
+            let Cell { column, row } = board.cell(id);
+            let at = |dx: i64, dy: i64| board.id(Cell::new(column + dx, row + dy));
+            [(-1, -1), (1, -1), (-1, 1), (1, 1)].into_iter().any(|(dx, dy)| {
+                let shut = |cell: Option<CellId>| cell.is_none_or(|cell| !open(cell) && !reached[cell.0 as usize]);
+                at(dx, dy).is_some_and(|cell| reached[cell.0 as usize]) && shut(at(dx, 0)) && shut(at(0, dy))
+            })
+        };
+        let gaps = (0..board.cells()).filter(|cell| lost[*cell as usize] && gap(CellId(*cell))).count();
+        Reach { reached, lost, gaps }
     }
 
     /// The controlled piece whose answers are shown.

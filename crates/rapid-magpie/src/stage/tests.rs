@@ -224,3 +224,20 @@ fn benches_turn_round_and_tabs_are_clickable() {
     state.update(Message::LastBench);
     assert_eq!(state.bench, Bench::Probe);
 }
+
+#[test]
+fn reach_shows_what_can_be_entered_what_cannot_and_gaps_at_corners() {
+    let source = "game \"Gap\"\ncell 8 px\nkinds\n  plank . floor\n  keeper K body\n  crate c body\n  wall # body\nground plank\nmap \"Gap\"\n  \
+                  K.#.\n  .#..\n  ..c.\ncontrol keeper with arrows\nrules\n  keeper into crate: shove\n";
+    let mut state = state(source);
+    state.update(Message::Reach);
+    let reach = state.reach.as_ref().unwrap();
+    let count = |flags: &[bool]| flags.iter().filter(|flag| **flag).count();
+    assert_eq!((count(&reach.reached), count(&reach.lost), reach.gaps), (5, 4, 1), "beside the crate and the corner");
+    let shown = text(&drawn(&mut state, 142, 42));
+    assert_eq!(shown.matches('×').count(), 4 + 3, "four marks, two in the title's sizes, one in words:\n{shown}");
+    press(&mut state, "down");
+    assert!(state.reach.is_some(), "it is worked out anew after every input");
+    state.update(Message::Close);
+    assert!(state.reach.is_none());
+}

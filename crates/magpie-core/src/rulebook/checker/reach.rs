@@ -145,17 +145,22 @@ fn unreached(
         return Vec::new();
     }
     let rows = cells.len() / columns;
+    let ways: &[(i64, i64)] = if walls.diagonal {
+        &[(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)]
+    } else {
+        &[(-1, 0), (1, 0), (0, -1), (0, 1)]
+    };
     while let Some(at) = queue.pop() {
-        for (dx, dy) in [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)] {
-            if dx != 0 && dy != 0 && !walls.diagonal {
-                continue;
+        let (x, y) = ((at % columns) as i64, (at / columns) as i64);
+        for (dx, dy) in ways {
+            let (mut to_x, mut to_y) = (x + dx, y + dy);
+            if to_x < 0 || to_y < 0 || to_x >= columns as i64 || to_y >= rows as i64 {
+                if !walls.wraps {
+                    continue;
+                }
+                (to_x, to_y) = (to_x.rem_euclid(columns as i64), to_y.rem_euclid(rows as i64));
             }
-            let (x, y) = ((at % columns) as i64 + dx, (at / columns) as i64 + dy);
-            let inside = x >= 0 && y >= 0 && x < columns as i64 && y < rows as i64;
-            if !inside && !walls.wraps {
-                continue;
-            }
-            let next = y.rem_euclid(rows as i64) as usize * columns + x.rem_euclid(columns as i64) as usize;
+            let next = to_y as usize * columns + to_x as usize;
             if !seen[next] && open[usize::from(cells[next])] {
                 seen[next] = true;
                 queue.push(next);
