@@ -5,6 +5,7 @@
 
 pub mod board;
 pub mod grid;
+pub mod mishap;
 pub mod rulebook;
 pub mod space;
 pub mod tape;

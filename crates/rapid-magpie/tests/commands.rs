@@ -265,3 +265,29 @@ fn hostile_files_are_told_and_nothing_more() {
         assert!(!text.chars().any(|c| c.is_control() && c != '\n'), "{name}");
     }
 }
+
+#[test]
+fn a_batch_streams_every_row_with_its_answer() {
+    let folder = folder(&[
+        ("a.magpie", ROOM),
+        ("in.csv", "\u{feff}name,x,y\r\n\"tap, one\",25,1\r\nfar,-1,40\r\nbad,oops,4\r\nlast,0,18\r\n"),
+        ("short.csv", "x,y\n1,2\n3\n4,5\n"),
+        ("twice.csv", "x,y,x\n1,2,3\n"),
+    ]);
+    let (code, output, errors) = run(folder.path(), &["convert", "a.magpie", "--batch", "in.csv"]);
+    let expected = "name,x,y,column,row,index,where,centre_x,centre_y\n\"tap, one\",25,1,1,0,1,cell,36,9\n\
+                    far,-1,40,-1,2,,outside,-12,45\nbad,oops,4,,,,,,\nlast,0,18,0,1,6,cell,12,27\n";
+    assert_eq!((code, output.trim_start_matches('\u{feff}')), (2, expected));
+    assert!(errors.contains("line 4") && errors.contains("oops"), "{errors}");
+    let (code, output, errors) = run(folder.path(), &["convert", "a.magpie", "--batch", "short.csv"]);
+    assert!(code == 2 && !output.contains("4,5") && !errors.is_empty(), "{output}{errors}");
+    for wrong in [
+        ["--batch", "twice.csv"].as_slice(),
+        &["--batch", "none.csv"],
+        &["--batch", "in.csv", "--json"],
+        &["--batch", "in.csv", "--space", "win"],
+    ] {
+        let arguments: Vec<&str> = ["convert", "a.magpie"].into_iter().chain(wrong.iter().copied()).collect();
+        assert_eq!(run(folder.path(), &arguments).0, 2, "{wrong:?}");
+    }
+}

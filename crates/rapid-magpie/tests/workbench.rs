@@ -122,7 +122,7 @@ fn the_probe_follows_keys_mouse_and_a_typed_position() {
     terminal.sees(&["column 8", "row 1", "index 18"]);
     terminal.keys("g").types("px:-1,40");
     terminal.keys("Enter");
-    terminal.sees(&["column -1", "outside the board", "nearest"]);
+    terminal.sees(&["column -1", "outside the board", "nearest", "✗ truncated"]);
     terminal.keys("g").types("px:oops");
     terminal.keys("Enter");
     terminal.sees(&["is no"]);

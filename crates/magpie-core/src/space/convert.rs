@@ -156,6 +156,11 @@ fn is_decimal(text: &str) -> bool {
     [before, after].iter().all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
 }
 
+/// Reads a number of pixels as positions are written: digits with at most one point, within 1e9 on either side of 0.
+pub fn parse_pixels(number: &str) -> Result<f64, PositionError> {
+    pixels(number, number)
+}
+
 fn pixels(position: &str, number: &str) -> Result<f64, PositionError> {
     let wrong =
         || PositionError::Number { number: number.into(), position: position.into(), wanted: "number of pixels" };
@@ -213,6 +218,58 @@ pub fn convert(
     }
 }
 
+fn void_or_cell(is_void: &dyn Fn(Cell) -> bool, cell: Cell) -> Where {
+    if is_void(cell) { Where::Void } else { Where::Cell }
+}
+
+/// The cell of a position, and what lies there: the first that holds.
+fn place_of(
+    geometry: &Geometry,
+    extent: Extent,
+    is_void: &dyn Fn(Cell) -> bool,
+    across: AxisCell,
+    down: AxisCell,
+    in_bar: bool,
+) -> (Cell, Where) {
+    let cell = Cell::new(across.cell, down.cell);
+    let in_gap = |gap: f64, size: f64, local: f64| gap > 0.0 && local >= size;
+    let place = if in_bar {
+        Where::Bar
+    } else if !extent.contains(cell) {
+        Where::Outside
+    } else if in_gap(geometry.gap.0, geometry.size.0, across.local)
+        || in_gap(geometry.gap.1, geometry.size.1, down.local)
+    {
+        Where::Gap
+    } else {
+        void_or_cell(is_void, cell)
+    };
+    (cell, place)
+}
+
+/// The cell of a world or window position and what lies there, without the arithmetic in words: for long lists.
+///
+/// A window position needs the view; the hotspot does not count for it.
+pub fn locate(
+    geometry: &Geometry,
+    extent: Extent,
+    view: Option<&View>,
+    hotspot: (f64, f64),
+    is_void: &dyn Fn(Cell) -> bool,
+    (x, y): (f64, f64),
+) -> (Cell, Where) {
+    let (world, hotspot, in_bar) = match view {
+        None => (WorldPoint { x, y }, hotspot, false),
+        Some(view) => {
+            let design = view.design_point(WindowPoint { x, y });
+            (view.world_of_design(geometry.y, design), (0.0, 0.0), !view.drawn(design))
+        }
+    };
+    let across = geometry.along_x(extent, world.x, hotspot.0);
+    let down = geometry.along_y(extent, world.y, hotspot.1);
+    place_of(geometry, extent, is_void, across, down, in_bar)
+}
+
 struct Way<'a> {
     geometry: &'a Geometry,
     extent: Extent,
@@ -263,20 +320,7 @@ impl Way<'_> {
         let down = self.geometry.along_y(self.extent, world.y, hotspot.1);
         self.axis_steps("x", "column", 1.0, world.x, hotspot.0, origin.x, across);
         self.axis_steps("y", "row", self.geometry.row_sign(), world.y, hotspot.1, origin.y, down);
-        let cell = Cell::new(across.cell, down.cell);
-        let in_gap = |gap: f64, size: f64, local: f64| gap > 0.0 && local >= size;
-        let geometry = self.geometry;
-        let place = if in_bar {
-            Where::Bar
-        } else if !self.extent.contains(cell) {
-            Where::Outside
-        } else if in_gap(geometry.gap.0, geometry.size.0, across.local)
-            || in_gap(geometry.gap.1, geometry.size.1, down.local)
-        {
-            Where::Gap
-        } else {
-            self.void_or_cell(cell)
-        };
+        let (cell, place) = place_of(self.geometry, self.extent, self.is_void, across, down, in_bar);
         self.answer(input, place, cell, Some((across.local, down.local)), world, window)
     }
 
@@ -288,7 +332,7 @@ impl Way<'_> {
     }
 
     fn void_or_cell(&self, cell: Cell) -> Where {
-        if (self.is_void)(cell) { Where::Void } else { Where::Cell }
+        void_or_cell(self.is_void, cell)
     }
 
     fn answer(

@@ -5,7 +5,9 @@ mod geometry;
 mod heading;
 mod view;
 
-pub use convert::{Conversion, Position, PositionError, Snap, Where, convert, parse_position, show};
+pub use convert::{
+    Conversion, Position, PositionError, Snap, Where, convert, locate, parse_pixels, parse_position, show,
+};
 pub use geometry::{Cell, CellBox, Extent, Geometry, IndexOrder, Origin, RowsFrom, WorldPoint, YAxis};
 pub use heading::Heading;
 pub use view::{Button, Fit, Frame, View, WindowPoint};

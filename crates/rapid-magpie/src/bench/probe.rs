@@ -6,6 +6,7 @@ use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
 use crossterm::event::KeyCode;
+use magpie_core::mishap::{Asked, Mishap, right_cell};
 use magpie_core::space::{Cell, Conversion, Position, Where, WorldPoint, parse_position, show};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -87,6 +88,8 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
     way(&found, theme, &mut pen);
     pen.gap();
     round_trip(state, &found, theme, &mut pen);
+    pen.gap();
+    wrong_formulas(state, &found, theme, &mut pen);
     pen.finish();
     Vec::new()
 }
@@ -162,4 +165,43 @@ fn round_trip(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
     pen.parts(&[("  ", theme.text()), (mark, style), (&text, theme.text())]);
     let (dx, dy) = (state.pointer.x - centre.x, state.pointer.y - centre.y);
     pen.line(&format!("    the pointer is {}, {} px off the centre", show(dx), show(dy)), theme.faint());
+}
+
+/// The same position under the usual wrong formulas; those that differ here are set off.
+fn wrong_formulas(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let Some(session) = &state.session else { return };
+    let grid = session.grid();
+    let (book, extent) = (grid.book(), grid.board().extent());
+    let piece = Asked {
+        geometry: &book.geometry,
+        extent,
+        view: book.view.as_ref(),
+        hotspot: book.geometry.hotspot,
+        world: state.pointer,
+        window: None,
+    };
+    // Mistakes of the view are asked about as the window reports the position.
+    let touch = Asked { window: found.window, ..piece };
+    pen.heading("usual wrong formulas");
+    let mut same: Vec<&str> = Vec::new();
+    for mishap in Mishap::ALL {
+        let wrong = mishap.cell(&piece).map(|wrong| (wrong, right_cell(&piece)));
+        let wrong = wrong.or_else(|| mishap.cell(&touch).map(|wrong| (wrong, right_cell(&touch))));
+        match wrong {
+            Some((wrong, right)) if wrong != right => {
+                let cell = format!("{:>5},{:<5}", show(wrong[0]), show(wrong[1]));
+                pen.parts(&[
+                    ("  ✗ ", theme.refused()),
+                    (&format!("{:<23}", mishap.id()), theme.waiting()),
+                    (&cell, theme.refused()),
+                ]);
+                pen.wrapped("      ", mishap.says(), theme.faint());
+            }
+            Some(_) => same.push(mishap.id()),
+            None => {}
+        }
+    }
+    if !same.is_empty() {
+        pen.wrapped("  ✓ right here too: ", &same.join(", "), theme.faint());
+    }
 }

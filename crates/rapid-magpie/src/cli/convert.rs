@@ -1,22 +1,40 @@
 //! `convert`: pixels, cells and indices, forth and back.
 
-use super::source::ready;
+use super::source::{plain, ready};
 use super::{Answer, json};
 use crate::say;
-use anyhow::bail;
-use clap::Args;
+use anyhow::{Context, bail};
+use clap::{Args, ValueEnum};
 use magpie_core::rulebook::Rulebook;
-use magpie_core::space::{Cell, Conversion, Position, RowsFrom, Where, convert, parse_position, show};
+use magpie_core::space::{
+    Cell, Conversion, Position, RowsFrom, View, Where, convert, locate, parse_pixels, parse_position, show,
+};
 use serde_json::json;
-use std::path::PathBuf;
+use std::fs::File;
+use std::io::{BufReader, BufWriter, Read};
+use std::path::{Path, PathBuf};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+enum Space {
+    /// World pixels of pieces.
+    Px,
+    /// Window pixels or touch points.
+    Win,
+}
 
 #[derive(Args, Debug)]
 pub struct Options {
     /// The rulebook.
     file: PathBuf,
     /// `px:X,Y`, `win:X,Y`, `cell:COLUMN,ROW` or `index:I`, as many as wanted.
-    #[arg(required = true)]
+    #[arg(required_unless_present = "batch")]
     positions: Vec<String>,
+    /// A CSV file with columns `x` and `y`, `-` for standard input; every row comes out with its answer.
+    #[arg(long, conflicts_with_all = ["positions", "json"])]
+    batch: Option<PathBuf>,
+    /// What the positions of a batch are.
+    #[arg(long, value_enum, default_value = "px", requires = "batch")]
+    space: Space,
     /// The map, counted from 1.
     #[arg(long, default_value_t = 1)]
     map: usize,
@@ -35,6 +53,13 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         options.positions.iter().map(|text| parse_position(text)).collect::<Result<_, _>>()?;
     let hotspot = hotspot(&ready.book, options.kind.as_deref())?;
     let map = map_number(&ready.book, options.map)?;
+    if let Some(path) = &options.batch {
+        let view = ready.book.view.as_ref().filter(|_| options.space == Space::Win);
+        if options.space == Space::Win && view.is_none() {
+            bail!("`--space win` needs a `view` in the rulebook");
+        }
+        return batch(path, &ready.book, map, view, hotspot);
+    }
     let results: Vec<Conversion> =
         positions.iter().map(|position| convert_on(&ready.book, map, hotspot, *position)).collect::<Result<_, _>>()?;
     if options.json {
@@ -50,6 +75,76 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     }
     let refused = results.iter().any(|result| result.cell.is_none());
     Ok(if refused { Answer::No } else { Answer::Done })
+}
+
+/// Answers every row of a CSV as it is read: 2 where some row has no position.
+fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot: (f64, f64)) -> anyhow::Result<Answer> {
+    let input: Box<dyn Read> = if path == Path::new("-") {
+        Box::new(std::io::stdin().lock())
+    } else {
+        Box::new(File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?)
+    };
+    let mut reader = csv::ReaderBuilder::new().from_reader(BufReader::new(input));
+    let headers = reader.byte_headers().context("the batch")?.clone();
+    let column = |name: &[u8]| {
+        let plain = |field: &[u8]| field.strip_prefix(b"\xef\xbb\xbf").unwrap_or(field) == name;
+        let mut found = headers.iter().enumerate().filter(|(_, field)| plain(field)).map(|(at, _)| at);
+        match (found.next(), found.next()) {
+            (Some(at), None) => Ok(at),
+            _ => bail!("the header of a batch names `x` and `y` once each"),
+        }
+    };
+    let (x_at, y_at) = (column(b"x")?, column(b"y")?);
+    let (geometry, extent) = (&book.geometry, book.maps[map].extent);
+    let is_void = is_void(book, map);
+    let mut writer = csv::Writer::from_writer(BufWriter::new(std::io::stdout().lock()));
+    let answers = ["column", "row", "index", "where", "centre_x", "centre_y"].map(str::as_bytes);
+    writer.write_record(headers.iter().chain(answers))?;
+    let mut record = csv::ByteRecord::new();
+    // Lines are counted here: a field in quotes may hold several.
+    let lines = |record: &csv::ByteRecord| 1 + record.iter().flatten().filter(|byte| **byte == b'\n').count();
+    let mut line = 1 + lines(&headers);
+    let mut good = true;
+    while reader.read_byte_record(&mut record).context("the batch")? {
+        let number = |at: usize| {
+            let field = record.get(at).and_then(|field| std::str::from_utf8(field).ok()).unwrap_or_default();
+            parse_pixels(field.trim())
+        };
+        let answer: [String; 6] = match (number(x_at), number(y_at)) {
+            (Ok(x), Ok(y)) => {
+                let (cell, place) = locate(geometry, extent, view, hotspot, &is_void, (x, y));
+                let index = geometry.index(extent, cell).map_or(String::new(), |index| index.to_string());
+                let centre = geometry.centre(extent, cell);
+                [
+                    cell.column.to_string(),
+                    cell.row.to_string(),
+                    index,
+                    place.word().into(),
+                    centre.x.to_string(),
+                    centre.y.to_string(),
+                ]
+            }
+            (Err(error), _) | (_, Err(error)) => {
+                eprintln!("rapid-magpie: line {line}: {}", plain(&error.to_string()));
+                good = false;
+                Default::default()
+            }
+        };
+        writer.write_record(record.iter().chain(answer.iter().map(String::as_bytes)))?;
+        line += lines(&record);
+    }
+    writer.flush()?;
+    Ok(if good { Answer::Done } else { Answer::Wrong })
+}
+
+/// Tells which cells of a map's board are void.
+fn is_void(book: &Rulebook, map: usize) -> impl Fn(Cell) -> bool + '_ {
+    let map = &book.maps[map];
+    let rows = i64::from(map.extent.rows);
+    move |cell: Cell| {
+        let line = if book.geometry.rows == RowsFrom::Top { cell.row } else { rows - 1 - cell.row };
+        map.is_void(cell.column as u32, line as u32)
+    }
 }
 
 /// The number of a map from 0, given as counted from 1.
@@ -77,12 +172,8 @@ pub fn convert_on(
     hotspot: (f64, f64),
     position: Position,
 ) -> Result<Conversion, magpie_core::space::PositionError> {
+    let is_void = is_void(book, map);
     let map = &book.maps[map];
-    let rows = i64::from(map.extent.rows);
-    let is_void = |cell: Cell| {
-        let line = if book.geometry.rows == RowsFrom::Top { cell.row } else { rows - 1 - cell.row };
-        map.is_void(cell.column as u32, line as u32)
-    };
     convert(&book.geometry, map.extent, book.view.as_ref(), hotspot, &is_void, position)
 }
 
