@@ -46,7 +46,6 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
     numbers(session, theme, &mut pen);
     cell_under_cursor(state, session, theme, &mut pen);
     reach(state, theme, &mut pen);
-    pen.finish();
     Vec::new()
 }
 

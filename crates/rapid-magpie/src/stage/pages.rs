@@ -11,6 +11,7 @@ use magpie_core::rulebook::{LineIndex, Rulebook};
 use magpie_core::tape::Session;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
 
 /// Draws the page in front.
 pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
@@ -68,11 +69,9 @@ fn mistakes(state: &State, theme: Theme, pen: &mut Pen) {
     }
 }
 
-/// The first turn that the last edit changed, under the old rules and under the new ones.
+/// The first turn that the last edit changed, under the old rules and under the new ones, board beside board.
 fn difference(state: &State, theme: Theme, pen: &mut Pen) {
-    let (Some(changed), Some(session)) = (&state.changed, &state.session) else {
-        return;
-    };
+    let (Some(changed), Some(session)) = (&state.changed, &state.session) else { return };
     for (title, session) in [("before the edit", &changed.old), ("after the edit", session)] {
         pen.heading(title);
         let Some(entry) = session.entries().get(changed.entry) else {
@@ -80,14 +79,39 @@ fn difference(state: &State, theme: Theme, pen: &mut Pen) {
             continue;
         };
         pen.line(&format!("  input {}: {}", changed.entry + 1, entry.input), theme.text());
-        let book = session.grid().book();
         for request in entry.answers.iter().flat_map(|answer| &answer.requests) {
-            verdict(request, book, session, theme, pen);
+            verdict(request, session.grid().book(), session, theme, pen);
         }
-        for line in picture_after(session, changed.entry) {
-            pen.line(&format!("    {line}"), theme.text());
+    }
+    pen.gap();
+    boards(&picture_after(&changed.old, changed.entry), &picture_after(session, changed.entry), theme, pen);
+}
+
+/// Two boards side by side, one below the other where there is no room; lines that differ are set off.
+fn boards(before: &[String], after: &[String], theme: Theme, pen: &mut Pen) {
+    let width = before.iter().map(|line| line.width()).max().unwrap_or(0).max("before".len());
+    let right = after.iter().map(|line| line.width()).max().unwrap_or(0);
+    if 2 + width + 6 + right > pen.width() {
+        for (title, board) in [("before", before), ("after", after)] {
+            pen.line(&format!("  {title}"), theme.faint());
+            board.iter().for_each(|line| pen.line(&format!("  {line}"), theme.text()));
         }
-        pen.gap();
+        return;
+    }
+    pen.line(&format!("  {:<width$}      after", "before"), theme.faint());
+    for at in 0..before.len().max(after.len()) {
+        let line = |board: &[String]| board.get(at).cloned().unwrap_or_default();
+        let (old, new) = (line(before), line(after));
+        let (mark, style) = if old == new { ("  ", theme.text()) } else { ("≠ ", theme.waiting()) };
+        let missing = " ".repeat(width - old.width());
+        pen.parts(&[
+            ("  ", theme.text()),
+            (&old, style),
+            (&missing, style),
+            ("    ", style),
+            (mark, style),
+            (&new, style),
+        ]);
     }
 }
 
@@ -95,9 +119,10 @@ fn verdict(request: &Request, book: &Rulebook, session: &Session, theme: Theme, 
     let name = &book.kind(request.kind).name;
     let (word, style) = if request.granted { ("GRANTED", theme.granted()) } else { ("REFUSED", theme.refused()) };
     let why = request.reason.and_then(|reason| request.checks.get(reason));
-    let line = why.and_then(|check| check.line(book)).map_or(String::new(), |line| format!("  line {line}"));
+    let line = why.and_then(|check| check.line(book)).map_or(String::new(), |line| format!("line {line}"));
     let text = why.map_or(String::new(), |check| check.text(book, session.grid().board().extent()));
-    pen.parts(&[("  ", theme.text()), (word, style), (&format!("  {name}  {text}{line}"), theme.text())]);
+    let parts = [("  ", theme.text()), (word, style), (&*format!("  {name}  {text}"), theme.text())];
+    pen.with_right(&parts, (&line, theme.faint()));
 }
 
 /// The board after an entry of a tape, as far as it can be shown here.

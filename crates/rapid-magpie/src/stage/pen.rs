@@ -23,6 +23,11 @@ impl<'a> Pen<'a> {
         Self { buffer, area, theme, y: area.y, skip, left_out: 0 }
     }
 
+    /// Characters a line holds.
+    pub fn width(&self) -> usize {
+        usize::from(self.area.width)
+    }
+
     /// A line of styled parts.
     pub fn parts(&mut self, parts: &[(&str, Style)]) {
         if self.skip > 0 {
