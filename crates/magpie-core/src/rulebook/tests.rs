@@ -1,6 +1,6 @@
 //! Mistakes at their places, the layout of `fmt`, and hostile input.
 
-use super::{LineIndex, Reading, Severity, format, read, read_text};
+use super::{KindId, KindSet, LineIndex, Reading, Severity, format, read, read_text};
 use proptest::prelude::*;
 
 fn no_files(_: &str) -> Result<Vec<u8>, String> {
@@ -166,6 +166,41 @@ fn mismatch(codes: &str, source: &str) -> Option<String> {
     let errors = reading.diagnostics.iter().any(|found| found.code.severity() == Severity::Error);
     assert_eq!(reading.rulebook.is_none(), errors, "in\n{source}");
     (got != expected).then(|| format!("{got:?} for {expected:?} in\n{source}"))
+}
+
+proptest! {
+    #[test]
+    fn a_set_of_kinds_is_a_set(kinds in prop::collection::btree_set(0u16..400, 0..40), others in prop::collection::btree_set(0u16..400, 0..40)) {
+        let set = |kinds: &std::collections::BTreeSet<u16>| KindSet::new("s", kinds.iter().map(|kind| KindId(*kind)));
+        let (one, other) = (set(&kinds), set(&others));
+        prop_assert_eq!(one.iter().map(|kind| kind.0).collect::<Vec<_>>(), kinds.iter().copied().collect::<Vec<_>>());
+        prop_assert!((0..500).all(|kind| one.contains(KindId(kind)) == kinds.contains(&kind)));
+        prop_assert_eq!(one.meets(&other), !kinds.is_disjoint(&others));
+    }
+
+    #[test]
+    fn lines_and_columns_are_those_of_counting(source in "[a-zé漢\\n ]{0,60}", at in 0usize..80) {
+        let at = (0..=at.min(source.len())).rev().find(|at| source.is_char_boundary(*at)).unwrap();
+        let before = &source[..at];
+        let place = LineIndex::new(&source).place(&source, at);
+        prop_assert_eq!(place.line, before.matches('\n').count() + 1);
+        prop_assert_eq!(place.column, before.rsplit('\n').next().unwrap().chars().count() + 1);
+    }
+}
+
+#[test]
+fn numbers_are_exact_as_written() {
+    use super::syntax::Num;
+    let ratio = |text: &str| {
+        let num = Num { text: text.into(), value: 0.0, int: None, span: super::Span::default() };
+        super::Ratio::of(&num).map(|ratio| (ratio.above, ratio.below))
+    };
+    assert_eq!(ratio("12.50"), Some((1250, 100)));
+    assert_eq!(ratio("-3"), Some((-3, 1)));
+    assert_eq!(ratio("400/12"), Some((400, 12)));
+    assert_eq!(ratio("1.5/-0.25"), Some((-1500, 250)));
+    assert_eq!(ratio("1/0"), None);
+    assert_eq!(ratio("1.0000000000000000001"), None, "more digits than are kept exactly");
 }
 
 #[test]

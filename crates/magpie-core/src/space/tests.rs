@@ -2,7 +2,7 @@
 
 use super::{
     Cell, Extent, Fit, Geometry, IndexOrder, Origin, Position, RowsFrom, View, Where, WindowPoint, WorldPoint, YAxis,
-    convert, parse_position, show,
+    convert, locate, parse_position, show,
 };
 use proptest::prelude::*;
 
@@ -84,6 +84,18 @@ proptest! {
         let snap = found.snap.unwrap();
         prop_assert!(BOARD.contains(snap.cell));
         prop_assert_eq!(snap.cell == cell, BOARD.contains(cell));
+    }
+
+    #[test]
+    fn long_lists_are_answered_as_single_positions_are(
+        geometry in geometry(), view in view(), x in -900.0..900.0, y in -900.0..900.0, window in any::<bool>(), hx in -9.0f64..9.0,
+    ) {
+        let is_void = |cell: Cell| (cell.column + cell.row) % 3 == 0;
+        let hotspot = (hx, -hx);
+        let position = if window { Position::Window(WindowPoint { x, y }) } else { Position::World(WorldPoint { x, y }) };
+        let one = convert(&geometry, BOARD, Some(&view), hotspot, &is_void, position).unwrap();
+        let many = locate(&geometry, BOARD, window.then_some(&view), hotspot, &is_void, (x, y));
+        prop_assert_eq!((one.cell.unwrap(), one.place), many);
     }
 
     #[test]
