@@ -2,7 +2,7 @@
 
 use crate::board::PieceId;
 use crate::rulebook::KindId;
-use crate::rulebook::{Met, PlainVerb, Rulebook, Verb};
+use crate::rulebook::{Met, Rulebook, Verb};
 use crate::space::{Cell, Extent, Heading};
 
 /// What a check looks at.
@@ -243,9 +243,4 @@ impl Watch for Nobody {
     fn signal(&mut self, _: &str) {}
     fn note(&mut self, _: &str) {}
     fn never_settled(&mut self, _: &[usize]) {}
-}
-
-/// Whether a plain verb lets the asker in.
-pub(super) const fn holds(verb: PlainVerb) -> bool {
-    verb.enters()
 }

@@ -480,7 +480,7 @@ impl Grid {
 
     fn plain<W: Watch>(&mut self, mut frame: Frame, facts: &Facts, verb: PlainVerb, clause: Option<Clause>) {
         let Some(occupant) = facts.met else { return };
-        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, super::ledger::holds(verb));
+        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, verb.enters());
         if !verb.enters() {
             self.refuse(&mut frame, facts, clause, verb == PlainVerb::Bounce);
             self.set_frame(frame);

@@ -299,13 +299,18 @@ fn maps_come_from_files_with_any_delimiter() {
     assert!(book.maps[0].is_void(2, 0) && book.maps[0].is_void(1, 1) && !book.maps[0].is_void(2, 1));
 }
 
-/// A rulebook that uses everything, and the examples of the language reference.
+/// A rulebook that uses everything, the examples of the language reference, and the demos.
 fn valid() -> Vec<(String, String)> {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/valid");
-    let mut files: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
-    files.sort();
-    assert!(files.len() >= 4);
-    files.iter().map(|path| (path.display().to_string(), std::fs::read_to_string(path).unwrap())).collect()
+    let root = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
+    let text = |path: &str| std::fs::read_to_string(format!("{root}/{path}")).unwrap();
+    let paths =
+        ["crates/magpie-core/tests/rulebooks/valid/everything.magpie", "demos/cog-loft.magpie", "demos/towpath.magpie"];
+    let mut found: Vec<(String, String)> = paths.iter().map(|path| ((*path).to_owned(), text(path))).collect();
+    let reference = text("docs/language.md");
+    let examples = reference.split("```magpie\n").skip(1).filter_map(|rest| rest.split("```").next());
+    found.extend(examples.enumerate().map(|(number, source)| (format!("example {}", number + 1), source.to_owned())));
+    assert_eq!(found.len(), 6);
+    found
 }
 
 #[test]
@@ -367,7 +372,7 @@ proptest! {
     }
 
     #[test]
-    fn a_damaged_rulebook_never_panics(at in 0usize..4000, cut in 0usize..40, put in "[ -~\n]{0,12}", which in 0usize..4) {
+    fn a_damaged_rulebook_never_panics(at in 0usize..4000, cut in 0usize..40, put in "[ -~\n]{0,12}", which in 0usize..6) {
         let (_, source) = valid().swap_remove(which);
         let clamp = |at: usize| (0..=at.min(source.len())).rev().find(|at| source.is_char_boundary(*at)).unwrap_or(0);
         let (start, end) = (clamp(at), clamp(at + cut));
