@@ -1,4 +1,4 @@
-//! The one that is asked: requests and their answers, turns, settling, outcomes (engine.md, sections 3, 4 and 10).
+//! The one that is asked: requests and their answers, turns, settling, outcomes (docs/model.md, sections 3, 4 and 10).
 
 mod acts;
 mod conditions;

@@ -1,4 +1,4 @@
-//! A request: the plan of all moves it would make, committed whole or not at all (engine.md, section 3).
+//! A request: the plan of all moves it would make, committed whole or not at all (docs/model.md, section 3).
 //!
 //! Bodies that ask within one plan are worked through with a stack of frames, so that a shove of a million in a row
 //! costs no recursion. All lists are kept from one request to the next: after the first turns nothing is allocated.

@@ -1,4 +1,4 @@
-//! Requests, turns and settling: properties against the slow reference, and the cases of engine.md by hand.
+//! Requests, turns and settling: properties against the slow reference, and the cases of docs/model.md by hand.
 
 use super::reference_tests::Reference;
 use super::{CheckKind, Ended, Grid, Nobody, Recorder, Taken};

@@ -1,4 +1,4 @@
-//! Turns: rules that act, settling, outcomes (engine.md, section 4).
+//! Turns: rules that act, settling, outcomes (docs/model.md, section 4).
 
 use super::conditions::View;
 use super::effects::Context;

@@ -45,7 +45,7 @@ impl Severity {
 
 macro_rules! codes {
     ($($variant:ident $word:literal $severity:ident $form:literal,)*) => {
-        /// The kind of a mistake (language.md, section 6).
+        /// The kind of a mistake (docs/language.md, section 6).
         #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
         #[allow(missing_docs)]
         pub enum Code { $($variant,)* }

@@ -1,4 +1,4 @@
-//! The rulebook: from the bytes of a file to rules that can be played (language.md).
+//! The rulebook: from the bytes of a file to rules that can be played (docs/language.md).
 //!
 //! The phases are the files: [`lexer`] (characters to tokens), [`layout`] (indentation to statements), [`parser`]
 //! (statements to the tree of [`syntax`]), `checker` (the tree to a [`Rulebook`]), and beside them [`format`].

@@ -1,4 +1,4 @@
-//! Cell, world and window positions, and the ways between them (engine.md, section 1).
+//! Cell, world and window positions, and the ways between them (docs/model.md, section 1).
 
 mod convert;
 mod geometry;

@@ -1,4 +1,4 @@
-//! Core values as JSON (formats.md).
+//! Core values as JSON (docs/formats.md).
 
 use magpie_core::grid::{ActionReport, Answer, Check, Request};
 use magpie_core::rulebook::{CounterRead, Rulebook};

@@ -1,4 +1,4 @@
-//! The command line: one file a command (formats.md).
+//! The command line: one file a command (docs/formats.md).
 
 mod check;
 pub mod convert;
