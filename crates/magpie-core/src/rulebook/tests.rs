@@ -117,6 +117,7 @@ const MISTAKES: &[(&str, &str)] = &[
     ("not-in-match", "@rules\n  man into rope: take, remove «box»\n"),
     ("rows-do-not-fit", "@scenario \"S\"\n  expect\n    «M.c»\n    ...\n"),
     ("shape-not-connected", "@shapes of box\n  «pair»\n    X.X\n"),
+    ("map-file", "game \"G\"\ncell 4 px\nkinds\n  a A body\nmap \"M\" from «\"none.csv\"»\n"),
     ("map-file", "@map \"Two\" from «\"none.csv\"»\n"),
     ("unreachable-clause", "@rules\n  man into goods: shove\n  «man» into box: take\n"),
     ("kind-never-made", "@kinds\n  «ghost» g body\n"),
