@@ -110,6 +110,12 @@ fn play_tells_the_state_and_every_answer() {
     assert_eq!(answers[3]["board"], serde_json::json!(["___Mc#", "______"]));
     let (_, last) = json(folder.path(), &["play", "a.magpie", "--inputs", "right", "--json"]);
     assert!(last["answers"][0].get("board").is_none() && last["answers"][0]["requests"][0].get("checks").is_none());
+    let (_, text, _) = run(folder.path(), &["play", "a.magpie", "--inputs", "right act", "--show", "ledger"]);
+    for words in
+        ["turn 1: right", "✓ target  man: (0,0) + (1,0) = (1,0)", "signal \"ding\"", "turns 2  moves 1", "bells 1"]
+    {
+        assert!(text.contains(words), "{words} in\n{text}");
+    }
     let (code, _, errors) = run(folder.path(), &["play", "a.magpie", "--inputs", "right rihgt"]);
     assert!(code == 2 && errors.contains("`rihgt` is no input"), "{errors}");
 }

@@ -141,6 +141,17 @@ fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
                     say!("    {mark} {:<7} {}{line}", check.kind.word(), check.text(book, grid.board().extent()))?;
                 }
             }
+            for action in &answer.actions {
+                let verdict = if action.granted { "granted" } else { "refused" };
+                let why = action.reason.as_ref().map_or(String::new(), |why| format!(", {why}"));
+                say!("  {}: {verdict}{why}", action.action)?;
+            }
+            for signal in &answer.signals {
+                say!("  signal \"{}\"", plain(signal))?;
+            }
+            for note in &answer.notes {
+                say!("  {note}")?;
+            }
             for line in &after.board {
                 say!("    {line}")?;
             }
