@@ -11,6 +11,10 @@ use magpie_core::space::Heading;
 use std::fmt::Write;
 use std::sync::Arc;
 
+/// The allocator of the program.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn main() {
     divan::main();
 }

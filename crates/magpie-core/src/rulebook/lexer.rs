@@ -80,6 +80,10 @@ fn line(source: &str, span: Span) -> Line {
 /// The first control character of a line other than tab, as a diagnostic.
 pub fn bad_character(source: &str, line: &Line) -> Option<Diagnostic> {
     let text = &source[line.span.start..line.span.end];
+    // Control characters are these bytes, or begin with 0xC2; most lines have none.
+    if text.bytes().all(|byte| byte >= 0x20 && byte != 0x7f && byte != 0xc2) {
+        return None;
+    }
     let (at, found) = text.char_indices().find(|(_, c)| c.is_control() && *c != '\t')?;
     let start = line.span.start + at;
     let span = Span::new(start, start + found.len_utf8());
@@ -93,16 +97,17 @@ pub fn bad_character(source: &str, line: &Line) -> Option<Diagnostic> {
     )
 }
 
-const SYMBOLS: [char; 11] = [',', ':', '=', '!', '<', '>', '+', '(', ')', '%', '"'];
+const SYMBOLS: [u8; 11] = *b",:=!<>+()%\"";
 
 /// Reads the tokens of one line behind those already read; `glyph_at` is the place of a glyph among a statement's tokens.
 pub fn tokens_of_line(source: &str, line: &Line, glyph_at: Option<usize>, into: &mut Vec<Token>) {
     let mut at = line.text;
     loop {
+        let line_bytes = &source.as_bytes()[..line.span.end];
+        while matches!(line_bytes.get(at), Some(b' ' | b'\t')) {
+            at += 1;
+        }
         let rest = &source[at..line.span.end];
-        let blank = rest.len() - rest.trim_start_matches([' ', '\t']).len();
-        at += blank;
-        let rest = &rest[blank..];
         if rest.is_empty() || rest.starts_with("//") || into.len() > MOST_TOKENS {
             return;
         }
@@ -136,19 +141,23 @@ fn token(rest: &str) -> (TokenKind, usize) {
             None => (TokenKind::Bad(Code::UnclosedText), rest.trim_end().len()),
         };
     }
-    for symbol in ["!=", "<=", ">="] {
-        if rest.starts_with(symbol) {
+    let first = rest.as_bytes()[0];
+    if SYMBOLS.contains(&first) {
+        if matches!(first, b'!' | b'<' | b'>') && rest.as_bytes().get(1) == Some(&b'=') {
             return (TokenKind::Symbol, 2);
         }
+        if first != b'!' {
+            return (TokenKind::Symbol, 1);
+        }
     }
-    if rest.starts_with(SYMBOLS) && !rest.starts_with('!') {
-        return (TokenKind::Symbol, 1);
-    }
-    let end = rest
-        .char_indices()
-        .skip(1)
-        .find(|(at, c)| matches!(c, ' ' | '\t') || SYMBOLS.contains(c) || rest[*at..].starts_with("//"))
-        .map_or(rest.len(), |(at, _)| at);
+    // Everything that ends a run is ASCII, so that its bytes can be looked at one by one.
+    let bytes = rest.as_bytes();
+    let ends = |at: usize| match bytes[at] {
+        b' ' | b'\t' => true,
+        b'/' => bytes.get(at + 1) == Some(&b'/'),
+        byte => SYMBOLS.contains(&byte),
+    };
+    let end = (1..bytes.len()).find(|at| ends(*at)).unwrap_or(bytes.len());
     (run(&rest[..end]), end)
 }
 

@@ -4,6 +4,7 @@ use super::super::diagnostic::{Code, Span};
 use super::super::model::{Act, Cond, CounterId, KindSet, Match, Met, Pieces, Rulebook, SetId, Term, Verb};
 use super::super::syntax::{RuleNode, SectionNode};
 use super::Checker;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, HashSet};
 
 /// How many 64-kind words the search for unreachable clauses may look at before it gives up.
@@ -85,13 +86,13 @@ impl Checker<'_> {
             let mut open = false;
             for asker in askers.iter() {
                 let layer = |kind: super::KindId| book.kind(kind).layer;
-                let words: Vec<u64> = match met.and_then(|set| book.sets.get(set.0 as usize)) {
-                    None => vec![1],
+                let words: Cow<[u64]> = match met.and_then(|set| book.sets.get(set.0 as usize)) {
+                    None => Cow::Borrowed(&[1]),
                     Some(set) => match layers {
-                        None => set.words().to_vec(),
+                        None => Cow::Borrowed(set.words()),
                         Some(same) => {
                             let fit = set.iter().filter(|kind| (layer(*kind) == layer(asker)) == same);
-                            KindSet::new("", fit).words().to_vec()
+                            Cow::Owned(KindSet::new("", fit).words().to_vec())
                         }
                     },
                 };
@@ -102,7 +103,7 @@ impl Checker<'_> {
                 }
                 open |= words.iter().zip(known.iter()).any(|(new, old)| new & !old != 0);
                 if !guarded {
-                    known.iter_mut().zip(&words).for_each(|(old, new)| *old |= new);
+                    known.iter_mut().zip(words.iter()).for_each(|(old, new)| *old |= new);
                 }
             }
             if work > WORK {

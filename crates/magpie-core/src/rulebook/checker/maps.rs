@@ -8,7 +8,7 @@ use super::super::{LARGEST_FILE, MOST_CELLS};
 use super::sections::Draft;
 use super::{Checker, NO_KIND};
 use crate::space::Extent;
-use std::collections::HashMap;
+use hashbrown::HashMap;
 
 /// Collects the cells of a map by the sorts of cell there are.
 #[derive(Default)]

@@ -5,7 +5,7 @@ use super::super::model::{Counter, CounterId, CounterRead, KindId, KindSet, SetI
 use super::super::parser::Salvaged;
 use super::super::syntax::{ActNode, Actions, Name, RuleNode, SectionNode, Who};
 use super::{Checker, NO_KIND, NO_SET};
-use std::collections::HashMap;
+use hashbrown::HashMap;
 
 /// Counters that every game has.
 const GIVEN: [(&str, CounterRead); 3] =
@@ -476,7 +476,8 @@ impl Checker<'_> {
     /// The words of a span, blanks folded.
     pub(super) fn words(&self, span: Span) -> String {
         let text = self.source.get(span.start..span.end).unwrap_or_default();
-        if !text.contains(['\n', '\t']) && !text.contains("  ") && !text.contains("//") {
+        let folds = |pair: &[u8]| matches!(pair, b"  " | b"//" | [_, b'\n' | b'\t']);
+        if !text.as_bytes().windows(2).any(folds) {
             return text.into();
         }
         let plain = text.lines().map(|line| line.split("//").next().unwrap_or_default());

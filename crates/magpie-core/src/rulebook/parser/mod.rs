@@ -133,6 +133,22 @@ impl<'a> Parser<'a> {
         }
     }
 
+    /// Goes over to another statement, keeping the lists.
+    fn begin(&mut self, statement: &'a Statement) {
+        self.tokens = &statement.tokens;
+        self.end = statement.end;
+        self.depth = 0;
+        self.at = 0;
+        self.forget();
+    }
+
+    fn forget(&mut self) {
+        self.symbols.clear();
+        self.expected.clear();
+        self.words.clear();
+        self.names = false;
+    }
+
     fn peek(&self) -> Option<Token> {
         self.tokens.get(self.at).copied()
     }
@@ -153,10 +169,7 @@ impl<'a> Parser<'a> {
 
     fn advance(&mut self) {
         self.at += 1;
-        self.symbols.clear();
-        self.expected.clear();
-        self.words.clear();
-        self.names = false;
+        self.forget();
     }
 
     fn is_word(&self, word: &str) -> bool {

@@ -134,9 +134,10 @@ impl Reader<'_> {
                     .help("indent them below this line"),
             ));
         }
-        let mut found = Vec::new();
+        let mut found = Vec::with_capacity(layout.body.len());
+        let mut parser = Parser::new(self.source, &layout.head);
         for statement in layout.body.iter().filter(|statement| !statement.tokens.is_empty()) {
-            let mut parser = Parser::new(self.source, statement);
+            parser.begin(statement);
             let result = read(&mut parser, statement).and_then(|node| parser.expect_end().map(|()| node));
             match result {
                 Ok(node) => found.push(node),
