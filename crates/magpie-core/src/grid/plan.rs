@@ -105,11 +105,10 @@ pub struct Plan {
     bodies: u32,
     shoved: u32,
     slots: Vec<(u8, CellId, usize)>,
-    pub(super) step: Option<Step>,
 }
 
 impl Plan {
-    fn begin(&mut self, board: &Board, step: Step) {
+    fn begin(&mut self, board: &Board) {
         self.members.clear();
         self.taken.clear();
         self.decided.clear();
@@ -118,7 +117,6 @@ impl Plan {
         self.reason = None;
         self.bodies = 0;
         self.shoved = 0;
-        self.step = Some(step);
         if self.leaving.len() < board.numbered() {
             self.leaving.resize(board.numbered() + 16, 0);
         }
@@ -159,7 +157,7 @@ struct Facts {
 impl Grid {
     /// Works out what a request of a piece's body would do. Nothing on the board changes.
     pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
-        self.plan.begin(&self.state.board, step);
+        self.plan.begin(&self.state.board);
         if !W::LEDGER
             && let Some(granted) = self.plan_plain(piece, step)
         {
@@ -172,7 +170,7 @@ impl Grid {
             } else if frame.member < frame.end {
                 self.target::<W>(frame, step);
             } else {
-                self.pop_body(frame);
+                self.pop_body::<W>(frame);
             }
         }
         if self.plan.reason.is_none() {
@@ -264,14 +262,14 @@ impl Grid {
         if target.is_some() {
             self.note::<W>(&facts, None, None, true);
         } else {
-            let (verb, clause) = self.decide_border(EDGE, &facts);
+            let (verb, clause) = self.decide_border(EDGE, &facts, step);
             target = self.border::<W>(&mut frame, &facts, verb, clause);
         }
         if let Some(cell) = target {
             facts.to = self.state.board.cell(cell);
             facts.kind = CheckKind::Void;
             if self.state.board.is_void(cell) {
-                let (verb, clause) = self.decide_border(VOID, &facts);
+                let (verb, clause) = self.decide_border(VOID, &facts, step);
                 target = self.border::<W>(&mut frame, &facts, verb, clause);
             } else {
                 self.note::<W>(&facts, None, None, true);
@@ -343,6 +341,11 @@ impl Grid {
 
     fn refuse(&mut self, frame: &mut Frame, facts: &Facts, clause: Option<Clause>, bounce: bool) {
         frame.refused = true;
+        self.give_reason(facts, clause, bounce && frame.body == 0);
+    }
+
+    /// Notes why the plan is refused, where nothing has been noted before.
+    fn give_reason(&mut self, facts: &Facts, clause: Option<Clause>, bounce: bool) {
         if self.plan.reason.is_none() {
             let kind = self.state.board.kind_of(facts.asker);
             self.plan.reason = Some(Reason {
@@ -351,7 +354,7 @@ impl Grid {
                 occupant: facts.met,
                 kinds: (kind, facts.occupant),
                 clause: clause.map(|clause| clause.number as usize),
-                bounce: bounce && frame.body == 0,
+                bounce,
                 to: facts.to,
                 check: self.plan.checks.len().saturating_sub(1),
             });
@@ -523,7 +526,7 @@ impl Grid {
     }
 
     /// A body has asked for all its members; a refusal goes to who shoved it, unless there is an `else`.
-    fn pop_body(&mut self, frame: Frame) {
+    fn pop_body<W: Watch>(&mut self, frame: Frame) {
         self.plan.frames.pop();
         if !frame.refused {
             return;
@@ -548,16 +551,8 @@ impl Grid {
                     occupant: Some(self.state.board.kind_of(fallback.occupant)),
                     met: Some(fallback.occupant),
                 };
-                self.retry(parent, &facts, &fallback);
+                self.plain::<W>(parent, &facts, fallback.verb, Some(fallback.clause));
             }
-        }
-    }
-
-    fn retry(&mut self, parent: Frame, facts: &Facts, fallback: &Fallback) {
-        if self.plan.checks.is_empty() {
-            self.plain::<super::ledger::Nobody>(parent, facts, fallback.verb, Some(fallback.clause));
-        } else {
-            self.plain::<super::report::Recorder>(parent, facts, fallback.verb, Some(fallback.clause));
         }
     }
 
@@ -621,19 +616,7 @@ impl Grid {
             met,
         };
         self.note::<W>(&facts, None, None, false);
-        let mut frame = Frame {
-            body: u32::MAX,
-            member: 0,
-            end: 0,
-            target: member.to,
-            layers: 0,
-            looking: false,
-            refused: false,
-            most: 0,
-            limit: 0,
-            fallback: None,
-        };
-        self.refuse(&mut frame, &facts, None, false);
+        self.give_reason(&facts, None, false);
     }
 
     fn note<W: Watch>(&mut self, facts: &Facts, verb: Option<Verb>, clause: Option<Clause>, holds: bool) {
@@ -665,9 +648,8 @@ impl Grid {
     }
 
     /// The first clause that fits a meeting with the edge or void.
-    fn decide_border(&self, border: u32, facts: &Facts) -> (PlainVerb, Option<Clause>) {
+    fn decide_border(&self, border: u32, facts: &Facts, step: Step) -> (PlainVerb, Option<Clause>) {
         let kind = self.state.board.kind_of(facts.asker);
-        let step = self.plan.step;
         for clause in &self.tables.clauses[usize::from(kind.0)] {
             if clause.met == border && self.guard_holds(clause, facts.asker, facts.from, step) {
                 let verb = if let Verb::Plain(verb) = clause.verb { verb } else { PlainVerb::Stop };
@@ -690,7 +672,7 @@ impl Grid {
         for clause in &self.tables.clauses[usize::from(kind.0)] {
             if clause.meets(&self.book, occupant)
                 && clause.layers.is_none_or(|wanted| wanted == same)
-                && self.guard_holds(clause, asker, here, Some(step))
+                && self.guard_holds(clause, asker, here, step)
             {
                 return (clause.verb, Some(*clause));
             }
@@ -699,14 +681,14 @@ impl Grid {
     }
 
     #[inline]
-    fn guard_holds(&self, clause: &Clause, asker: PieceId, here: CellId, step: Option<Step>) -> bool {
+    fn guard_holds(&self, clause: &Clause, asker: PieceId, here: CellId, step: Step) -> bool {
         if !clause.guarded {
             return true;
         }
         let Some(cond) = &self.book.meetings[clause.number as usize].guard else {
             return true;
         };
-        let heading = step.and_then(|step| step.heading).or_else(|| self.state.board.heading_of(asker));
+        let heading = step.heading.or_else(|| self.state.board.heading_of(asker));
         self.cond_holds(cond, &View { here: Some(here), heading })
     }
 }

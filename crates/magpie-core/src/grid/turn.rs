@@ -374,7 +374,7 @@ impl Grid {
         reached
     }
 
-    /// Asks for a step of the topmost piece that a set covers in a cell, outside any turn.
+    /// A piece asks for a step outside any turn: no rule but the meetings' acts.
     pub fn request<W: Watch>(&mut self, piece: PieceId, heading: Heading, watch: &mut W) -> bool {
         let step = Step::along(heading, self.book.geometry.south());
         self.ask(piece, step, watch).unwrap_or(false)

@@ -56,9 +56,12 @@ fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
 
 /// Reads a rulebook and the files its maps come from.
 pub fn load(path: &Path) -> anyhow::Result<Loaded> {
-    let bytes = bytes_of(path)?;
-    let reading = read(&bytes, &|name| beside(path, name));
-    Ok(Loaded { path: path.into(), reading })
+    Ok(load_bytes(path, &bytes_of(path)?))
+}
+
+/// Reads a rulebook whose bytes are at hand; the files of its maps lie beside `path`.
+pub fn load_bytes(path: &Path, bytes: &[u8]) -> Loaded {
+    Loaded { path: path.into(), reading: read(bytes, &|name| beside(path, name)) }
 }
 
 /// Reads a rulebook that is to be used; mistakes go to standard error.

@@ -17,7 +17,7 @@ mod tests;
 
 use crate::bench::{Bench, probe};
 use crate::cli::Answer;
-use crate::cli::source::{bytes_of, load};
+use crate::cli::source::{bytes_of, load_bytes};
 use action::{Message, Stroke};
 use crossterm::event::{self, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
 use magpie_core::rulebook::Key;
@@ -65,8 +65,8 @@ pub fn open_demo(path: &Path) -> anyhow::Result<Answer> {
 
 fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
     // Everything that can fail does so before the terminal is taken.
-    let loaded = load(path)?;
     let mut seen = bytes_of(path)?;
+    let loaded = load_bytes(path, &seen);
     let theme = Theme::from_environment();
     let mut state = State::new(loaded);
     let (sender, events) = channel();
@@ -189,10 +189,9 @@ impl Loop<'_> {
                 // A file that is gone for a moment, or half written, comes back with the next event.
                 if let Ok(bytes) = bytes_of(path)
                     && bytes != *seen
-                    && let Ok(loaded) = load(path)
                 {
+                    self.state.reload(load_bytes(path, &bytes));
                     *seen = bytes;
-                    self.state.reload(loaded);
                 }
             }
         }
