@@ -4,6 +4,7 @@
 //! values, and everything that comes out is a value; the same rulebook, seed and inputs give the same states everywhere.
 
 pub mod board;
+pub mod formula;
 pub mod grid;
 pub mod mishap;
 pub mod rulebook;

@@ -1,5 +1,22 @@
-//! The catalogue of known mistakes: executable wrong versions of right functions.
+//! The catalogue of known mistakes, each an executable wrong version of a right function.
+//!
+//! [`forth`] holds the way from a position to a cell, [`back`] the ways from a cell to its middle, its index and the test
+//! whether it is on the board, [`version`] which mistake does what where, [`diagnosis`] the search for the mistake behind
+//! somebody's numbers.
 
-mod cell;
+mod back;
+mod catalogue;
+mod diagnosis;
+mod fit;
+mod forth;
+mod samples;
+mod version;
 
-pub use cell::{Asked, Mishap, right_cell};
+#[cfg(test)]
+mod tests;
+
+pub use catalogue::Mishap;
+pub use diagnosis::{Diagnosis, Explanation, Given, diagnose};
+pub use forth::{Asked, Numbers, right_cell};
+pub use samples::{Asks, Sample, SampleError, Samples, parse_samples};
+pub use version::{Target, Version};

@@ -155,7 +155,8 @@ pub fn map_number(book: &Rulebook, map: usize) -> anyhow::Result<usize> {
     Ok(map - 1)
 }
 
-fn hotspot(book: &Rulebook, kind: Option<&str>) -> anyhow::Result<(f64, f64)> {
+/// The hotspot of a kind's pieces; without a kind the rulebook's.
+pub fn hotspot(book: &Rulebook, kind: Option<&str>) -> anyhow::Result<(f64, f64)> {
     let Some(name) = kind else {
         return Ok(book.geometry.hotspot);
     };

@@ -18,6 +18,11 @@ fn input(input: Position) -> Value {
     }
 }
 
+/// A number without a point where it is whole.
+pub fn whole_or_decimal(number: f64) -> Value {
+    if number.fract() == 0.0 && number.abs() < 9e15 { json!(number as i64) } else { json!(number) }
+}
+
 fn point(point: Option<WorldPoint>) -> Value {
     point.map_or(Value::Null, |point| json!({ "x": point.x, "y": point.y }))
 }

@@ -3,7 +3,9 @@
 mod check;
 pub mod convert;
 pub mod demo;
+mod diagnose;
 mod fmt;
+mod formula;
 mod json;
 mod new;
 mod play;
@@ -24,6 +26,8 @@ pub enum Answer {
     No,
     /// 2: wrong use, or an unreadable or wrong file.
     Wrong,
+    /// 3: a limit was reached before the answer.
+    Limit,
 }
 
 impl From<Answer> for ExitCode {
@@ -32,6 +36,7 @@ impl From<Answer> for ExitCode {
             Answer::Done => 0,
             Answer::No => 1,
             Answer::Wrong => 2,
+            Answer::Limit => 3,
         })
     }
 }
@@ -58,6 +63,10 @@ enum Command {
     Fmt(fmt::Options),
     /// Convert positions: pixels, cells, indices.
     Convert(convert::Options),
+    /// Hold your own expressions against the right answers.
+    Formula(formula::Options),
+    /// Name the mistake behind the numbers that your program printed.
+    Diagnose(diagnose::Options),
     /// Play inputs and tell every answer.
     Play(play::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
@@ -87,6 +96,8 @@ pub fn run() -> ExitCode {
         Some(Command::Check(options)) => check::run(&options),
         Some(Command::Fmt(options)) => fmt::run(&options),
         Some(Command::Convert(options)) => convert::run(&options),
+        Some(Command::Formula(options)) => formula::run(&options),
+        Some(Command::Diagnose(options)) => diagnose::run(&options),
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Completions { shell }) => {

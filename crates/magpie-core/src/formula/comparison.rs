@@ -1,0 +1,505 @@
+//! Expressions against the right answers, at every sampled position or cell.
+
+use super::expression::Expression;
+use crate::mishap::{Mishap, Numbers, Target, Version};
+use crate::space::{Cell, Extent, Geometry, WorldPoint};
+use std::ops::RangeInclusive;
+use thiserror::Error;
+
+/// Most positions that are looked at one by one.
+const MOST_PIXELS: u64 = 1 << 24;
+/// Most positions along an axis.
+const LONGEST_AXIS: u64 = 1 << 30;
+/// How many differing places are kept.
+const FIRST: usize = 10;
+/// Positions between two reports of progress.
+const REPORT: u64 = 1 << 16;
+/// Cells whose pitch is under this many pixels are sampled at eighths of it.
+const SMALL_PITCH: f64 = 8.0;
+
+/// There is too much to look at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+pub enum LimitReached {
+    /// Too many positions.
+    #[error("{0} positions to look at, the limit is 2^24: an expression that names only its own coordinate needs none")]
+    Pixels(u64),
+    /// Too long an axis.
+    #[error("{0} positions along one axis, the limit is 2^30")]
+    Axis(u64),
+    /// The caller had enough.
+    #[error("stopped")]
+    Stopped,
+}
+
+/// The sampled positions along one axis: whole numbers times `unit`.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sampling {
+    /// 1 px, or an eighth of a small pitch.
+    pub unit: f64,
+    /// First multiple.
+    pub first: i64,
+    /// Last multiple.
+    pub last: i64,
+}
+
+impl Sampling {
+    /// How many there are.
+    pub const fn count(&self) -> u64 {
+        (self.last - self.first + 1) as u64
+    }
+
+    /// The position of a multiple.
+    pub fn at(&self, multiple: i64) -> f64 {
+        multiple as f64 * self.unit
+    }
+
+    fn all(&self) -> RangeInclusive<i64> {
+        self.first..=self.last
+    }
+}
+
+/// The positions along the horizontal or the vertical axis whose right cell is on the board or one beside it.
+pub fn sampling(numbers: &Numbers, vertical: bool) -> Sampling {
+    let axis = if vertical { numbers.y } else { numbers.x };
+    let pitch = axis.pitch();
+    let unit = if pitch < SMALL_PITCH { pitch / 8.0 } else { 1.0 };
+    let wanted = |multiple: i64| {
+        let cell = axis.cell(multiple as f64 * unit);
+        (-1.0..=f64::from(axis.count)).contains(&cell)
+    };
+    let edge = |cell: f64| (axis.origin - axis.hotspot + axis.sign * cell * pitch) / unit;
+    let ends = [edge(-1.0), edge(f64::from(axis.count) + 1.0)];
+    let (mut first, mut last) = (ends[0].min(ends[1]).floor() as i64, ends[0].max(ends[1]).ceil() as i64);
+    // Rounding may leave the estimates a step or two beside the first and last that fit.
+    while wanted(first - 1) {
+        first -= 1;
+    }
+    while !wanted(first) && first < last {
+        first += 1;
+    }
+    while wanted(last + 1) {
+        last += 1;
+    }
+    while !wanted(last) && last > first {
+        last -= 1;
+    }
+    Sampling { unit, first, last }
+}
+
+/// Where an expression differs.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum MissAt {
+    /// At a position, before the hotspot.
+    Position(f64, f64),
+    /// At a cell.
+    Cell(i64, i64),
+}
+
+/// One place at which an expression differs.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Miss {
+    /// Where.
+    pub at: MissAt,
+    /// The right number.
+    pub right: f64,
+    /// What the expression gives; `None` where that is no finite number.
+    pub got: Option<f64>,
+}
+
+/// What came out for one expression.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Finding {
+    /// The function it is to compute.
+    pub target: Target,
+    /// As it was written.
+    pub expression: String,
+    /// At how many places it differs.
+    pub differ: u64,
+    /// At how many places its value is no whole number.
+    pub not_whole: u64,
+    /// The first differing places, in reading order.
+    pub first: Vec<Miss>,
+    /// The mistake that gives the same numbers everywhere.
+    pub mishap: Option<Mishap>,
+}
+
+/// What came out for all expressions about positions together.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sampled {
+    /// Number of sampled positions.
+    pub pixels: u64,
+    /// First and last x.
+    pub x: (f64, f64),
+    /// First and last y.
+    pub y: (f64, f64),
+    /// At how many of them any expression differs.
+    pub differ: u64,
+}
+
+/// How many of the positions in each field of a coarse map differ, row by row from the smallest y.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Tally {
+    /// Fields along x and along y.
+    pub size: (usize, usize),
+    /// Differing positions of each field.
+    pub differ: Vec<u64>,
+    /// Positions of each field.
+    pub all: Vec<u64>,
+}
+
+/// Everything that came out.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Comparison {
+    /// About positions, where any expression was.
+    pub sampled: Option<Sampled>,
+    /// One finding an expression, in the order of the formats.
+    pub findings: Vec<Finding>,
+    /// Where the positions that differ lie.
+    pub map: Tally,
+}
+
+/// How far a comparison has come.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Progress {
+    /// Places looked at.
+    pub done: u64,
+    /// Places to look at.
+    pub all: u64,
+    /// Those that differ so far.
+    pub differ: u64,
+}
+
+/// A number as it counts here: nothing is rounded.
+fn differs(right: f64, got: f64) -> bool {
+    right != got
+}
+
+/// An expression under comparison.
+struct Held<'a> {
+    expression: &'a Expression,
+    finding: Finding,
+    /// Mistakes that have given the same numbers so far.
+    alive: Vec<(Mishap, Version)>,
+    /// Along one axis: the first differing multiples.
+    along: Vec<(i64, f64, Option<f64>)>,
+}
+
+impl<'a> Held<'a> {
+    fn new(expression: &'a Expression, geometry: &Geometry) -> Self {
+        let target = expression.target;
+        let versions = |mishap: Mishap| {
+            let versions = mishap.versions(target, geometry.first_index);
+            versions.into_iter().map(move |version| (mishap, version))
+        };
+        let finding = Finding {
+            target,
+            expression: expression.source.clone(),
+            differ: 0,
+            not_whole: 0,
+            first: Vec::new(),
+            mishap: None,
+        };
+        Self { expression, finding, alive: Mishap::ALL.into_iter().flat_map(versions).collect(), along: Vec::new() }
+    }
+
+    fn along_x(&self) -> bool {
+        let vertical = self.finding.target.is_vertical();
+        let other = if vertical { self.expression.names_first() } else { self.expression.names_second() };
+        !vertical && !other
+    }
+
+    fn along_y(&self) -> bool {
+        self.finding.target.is_vertical() && !self.expression.names_first()
+    }
+
+    /// Counts one place; gives what is to be noted where it differs.
+    fn count(&mut self, right: f64, got: f64, wrong: impl Fn(&Version) -> f64) -> Option<(f64, Option<f64>)> {
+        self.alive.retain(|(_, version)| wrong(version) == got);
+        self.finding.not_whole += u64::from(got.is_finite() && got.fract() != 0.0);
+        if !differs(right, got) {
+            return None;
+        }
+        self.finding.differ += 1;
+        Some((right, got.is_finite().then_some(got)))
+    }
+
+    fn note(&mut self, at: MissAt, (right, got): (f64, Option<f64>)) {
+        if self.finding.first.len() < FIRST {
+            self.finding.first.push(Miss { at, right, got });
+        }
+    }
+
+    fn finish(mut self) -> Finding {
+        if self.finding.differ > 0 {
+            self.finding.mishap = self.alive.first().map(|(mishap, _)| *mishap);
+        }
+        self.finding
+    }
+}
+
+/// The right number of a function at a position.
+fn right_at(target: Target, numbers: &Numbers, x: f64, y: f64) -> f64 {
+    match target {
+        Target::Column => numbers.x.cell(x),
+        Target::Row => numbers.y.cell(y),
+        Target::SnapX => numbers.x.snap(x),
+        _ => numbers.y.snap(y),
+    }
+}
+
+/// What one pass along an axis leaves for the whole: how many positions differ, in all and in each field of the map.
+struct Axis {
+    sampling: Sampling,
+    differ: u64,
+    fields: Vec<u64>,
+    all: Vec<u64>,
+}
+
+struct Work<'a> {
+    numbers: Numbers,
+    map: (usize, usize),
+    progress: &'a mut dyn FnMut(Progress) -> bool,
+    state: Progress,
+    stack: Vec<f64>,
+}
+
+impl Work<'_> {
+    fn step(&mut self) -> Result<(), LimitReached> {
+        self.state.done += 1;
+        if self.state.done.is_multiple_of(REPORT) && !(self.progress)(self.state) {
+            return Err(LimitReached::Stopped);
+        }
+        Ok(())
+    }
+
+    /// Works expressions that name only their own coordinate out along it.
+    fn along(&mut self, held: &mut [&mut Held], vertical: bool) -> Result<Axis, LimitReached> {
+        let sampling = sampling(&self.numbers, vertical);
+        let fields = if vertical { self.map.1 } else { self.map.0 };
+        let count = u128::from(sampling.count());
+        let begins = |field: usize| (field as u128 * count).div_ceil(fields as u128);
+        let all = (0..fields).map(|field| (begins(field + 1) - begins(field)) as u64).collect();
+        let mut axis = Axis { sampling, differ: 0, fields: vec![0; fields], all };
+        if held.is_empty() {
+            return Ok(axis);
+        }
+        for held in held.iter_mut() {
+            held.alive.retain(|(_, version)| !version.crosses());
+        }
+        for multiple in sampling.all() {
+            let p = sampling.at(multiple);
+            let (x, y) = if vertical { (0.0, p) } else { (p, 0.0) };
+            let mut any = false;
+            for held in held.iter_mut() {
+                let target = held.finding.target;
+                let numbers = &self.numbers;
+                let got = held.expression.value(x, y, &mut self.stack);
+                let right = right_at(target, numbers, x, y);
+                let wrong = |version: &Version| version.at_position(target, numbers, WorldPoint { x, y });
+                if let Some((right, got)) = held.count(right, got, wrong) {
+                    any = true;
+                    if held.along.len() < FIRST {
+                        held.along.push((multiple, right, got));
+                    }
+                }
+            }
+            axis.fields[field_of(multiple, &sampling, fields)] += u64::from(any);
+            axis.differ += u64::from(any);
+            self.state.differ = axis.differ;
+            self.step()?;
+        }
+        Ok(axis)
+    }
+}
+
+fn field_of(multiple: i64, sampling: &Sampling, fields: usize) -> usize {
+    ((multiple - sampling.first) as u128 * fields as u128 / u128::from(sampling.count())) as usize
+}
+
+/// Holds expressions against the right answers. `map` is the size of the coarse map of where they differ; `progress` is
+/// told how far the work has come, and ends it by answering no.
+pub fn compare(
+    geometry: &Geometry,
+    extent: Extent,
+    hotspot: (f64, f64),
+    expressions: &[Expression],
+    map: (usize, usize),
+    progress: &mut dyn FnMut(Progress) -> bool,
+) -> Result<Comparison, LimitReached> {
+    let numbers = Numbers::new(geometry, extent, hotspot);
+    let mut held: Vec<Held> = expressions.iter().map(|expression| Held::new(expression, geometry)).collect();
+    let (x, y) = (sampling(&numbers, false), sampling(&numbers, true));
+    let at_positions: Vec<&mut Held> = held.iter_mut().filter(|held| held.finding.target.at_positions()).collect();
+    let pixels = x.count().saturating_mul(y.count());
+    let (mut flat_x, mut flat_y, mut whole) = (Vec::new(), Vec::new(), Vec::new());
+    for held in at_positions {
+        match (held.along_x(), held.along_y()) {
+            (true, _) => flat_x.push(held),
+            (_, true) => flat_y.push(held),
+            _ => whole.push(held),
+        }
+    }
+    let any = !(flat_x.is_empty() && flat_y.is_empty() && whole.is_empty());
+    if !whole.is_empty() && pixels > MOST_PIXELS {
+        return Err(LimitReached::Pixels(pixels));
+    }
+    if let Some(axis) = [x, y].iter().find(|axis| any && axis.count() > LONGEST_AXIS) {
+        return Err(LimitReached::Axis(axis.count()));
+    }
+    let mut all = 0;
+    if any {
+        all += x.count() + y.count();
+    }
+    if !whole.is_empty() {
+        all += pixels;
+    }
+    let state = Progress { done: 0, all, differ: 0 };
+    let mut work = Work { numbers, map, progress, state, stack: Vec::new() };
+    let mut tally = Tally { size: map, differ: Vec::new(), all: Vec::new() };
+    let mut sampled = None;
+    if any {
+        let along_x = work.along(&mut flat_x, false)?;
+        let along_y = work.along(&mut flat_y, true)?;
+        let differ = if whole.is_empty() {
+            spread(&mut flat_x, &along_y.sampling, &along_x.sampling);
+            spread(&mut flat_y, &along_y.sampling, &along_x.sampling);
+            tally = product(&along_x, &along_y, map);
+            along_x.differ * y.count() + along_y.differ * x.count() - along_x.differ * along_y.differ
+        } else {
+            let marked = work.whole(&mut whole, &mut flat_x, &mut flat_y, &mut tally)?;
+            spread(&mut flat_x, &along_y.sampling, &along_x.sampling);
+            spread(&mut flat_y, &along_y.sampling, &along_x.sampling);
+            marked
+        };
+        let ends = |axis: Sampling| (axis.at(axis.first), axis.at(axis.last));
+        sampled = Some(Sampled { pixels, x: ends(x), y: ends(y), differ });
+    }
+    for held in held.iter_mut().filter(|held| !held.finding.target.at_positions()) {
+        work.cells(held, geometry, extent)?;
+    }
+    let mut findings: Vec<Finding> = held.into_iter().map(Held::finish).collect();
+    findings.sort_by_key(|finding| Target::ALL.iter().position(|target| *target == finding.target));
+    Ok(Comparison { sampled, findings, map: tally })
+}
+
+/// What was counted along one axis holds at every place of the other: counts and first places of the whole.
+fn spread(held: &mut [&mut Held], down: &Sampling, across: &Sampling) {
+    for held in held {
+        let vertical = held.finding.target.is_vertical();
+        let times = if vertical { across.count() } else { down.count() };
+        held.finding.differ *= times;
+        held.finding.not_whole *= times;
+        let along = std::mem::take(&mut held.along);
+        let (down, across) = (*down, *across);
+        if vertical {
+            for (multiple, right, got) in along {
+                for x in across.all().take(FIRST) {
+                    held.note(MissAt::Position(across.at(x), down.at(multiple)), (right, got));
+                }
+            }
+        } else if !along.is_empty() {
+            for y in down.all().take(FIRST) {
+                for (multiple, right, got) in &along {
+                    held.note(MissAt::Position(across.at(*multiple), down.at(y)), (*right, *got));
+                }
+            }
+        }
+    }
+}
+
+/// The map of positions at which either axis differs.
+fn product(across: &Axis, down: &Axis, size: (usize, usize)) -> Tally {
+    let mut tally = Tally { size, differ: Vec::new(), all: Vec::new() };
+    for (dy, ny) in down.fields.iter().zip(&down.all) {
+        for (dx, nx) in across.fields.iter().zip(&across.all) {
+            tally.all.push(nx * ny);
+            tally.differ.push(dx * ny + nx * dy - dx * dy);
+        }
+    }
+    tally
+}
+
+impl Work<'_> {
+    /// Works expressions that name both coordinates out at every position; gives at how many any expression differs.
+    fn whole(
+        &mut self,
+        whole: &mut [&mut Held],
+        flat_x: &mut [&mut Held],
+        flat_y: &mut [&mut Held],
+        tally: &mut Tally,
+    ) -> Result<u64, LimitReached> {
+        let (across, down) = (sampling(&self.numbers, false), sampling(&self.numbers, true));
+        let flags = |work: &mut Self, held: &[&mut Held], sampling: Sampling, vertical: bool| -> Vec<bool> {
+            let any = |multiple: i64| {
+                let p = sampling.at(multiple);
+                let (x, y) = if vertical { (0.0, p) } else { (p, 0.0) };
+                held.iter().any(|held| {
+                    let got = held.expression.value(x, y, &mut work.stack);
+                    differs(right_at(held.finding.target, &work.numbers, x, y), got)
+                })
+            };
+            sampling.all().map(any).collect()
+        };
+        let columns = flags(self, flat_x, across, false);
+        let rows = flags(self, flat_y, down, true);
+        tally.differ = vec![0; self.map.0 * self.map.1];
+        tally.all = tally.differ.clone();
+        let mut marked = 0;
+        self.state.differ = 0;
+        for (row, down_at) in rows.iter().zip(down.all()) {
+            let y = down.at(down_at);
+            let line = field_of(down_at, &down, self.map.1) * self.map.0;
+            for (column, across_at) in columns.iter().zip(across.all()) {
+                let x = across.at(across_at);
+                let mut any = *row || *column;
+                for held in whole.iter_mut() {
+                    let target = held.finding.target;
+                    let numbers = &self.numbers;
+                    let got = held.expression.value(x, y, &mut self.stack);
+                    let right = right_at(target, numbers, x, y);
+                    let wrong = |version: &Version| version.at_position(target, numbers, WorldPoint { x, y });
+                    if let Some(miss) = held.count(right, got, wrong) {
+                        any = true;
+                        held.note(MissAt::Position(x, y), miss);
+                    }
+                }
+                let field = line + field_of(across_at, &across, self.map.0);
+                tally.all[field] += 1;
+                tally.differ[field] += u64::from(any);
+                marked += u64::from(any);
+                self.state.differ = marked;
+                self.step()?;
+            }
+        }
+        Ok(marked)
+    }
+
+    /// Works an expression out at every cell it is asked about.
+    fn cells(&mut self, held: &mut Held, geometry: &Geometry, extent: Extent) -> Result<(), LimitReached> {
+        let target = held.finding.target;
+        let beside = i64::from(target == Target::Inside);
+        for row in -beside..i64::from(extent.rows) + beside {
+            for column in -beside..i64::from(extent.columns) + beside {
+                let cell = Cell::new(column, row);
+                let value = held.expression.value(column as f64, row as f64, &mut self.stack);
+                let got = match target {
+                    Target::Inside if value.is_finite() => f64::from(u8::from(value != 0.0)),
+                    _ => value,
+                };
+                let right = match target {
+                    Target::Index => geometry.index(extent, cell).map_or(f64::NAN, |index| index as f64),
+                    Target::CentreX => self.numbers.x.centre(column as f64),
+                    Target::CentreY => self.numbers.y.centre(row as f64),
+                    _ => f64::from(u8::from(extent.contains(cell))),
+                };
+                let numbers = &self.numbers;
+                let wrong = |version: &Version| version.at_cell(target, geometry, extent, numbers, cell);
+                if let Some(miss) = held.count(right, got, wrong) {
+                    held.note(MissAt::Cell(column, row), miss);
+                }
+                self.step()?;
+            }
+        }
+        Ok(())
+    }
+}

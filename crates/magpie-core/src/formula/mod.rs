@@ -1,0 +1,12 @@
+//! Somebody's own expressions held against the right answers (docs/formats.md, `formula`).
+
+mod comparison;
+mod expression;
+
+#[cfg(test)]
+mod tests;
+
+pub use comparison::{
+    Comparison, Finding, LimitReached, Miss, MissAt, Progress, Sampled, Sampling, Tally, compare, sampling,
+};
+pub use expression::{Expression, ExpressionError, Names, NamesError, parse_expression};

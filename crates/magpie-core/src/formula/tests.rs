@@ -1,0 +1,258 @@
+use super::*;
+use crate::mishap::{Mishap, Numbers, Target};
+use crate::space::{Extent, Geometry, IndexOrder, Origin, RowsFrom, WorldPoint, YAxis};
+use proptest::prelude::*;
+
+/// The board of docs/formats.md: 4 × 4 cells of 16 px, 40 px from the left and 28 from the top.
+const BOARD: Extent = Extent { columns: 4, rows: 4 };
+
+fn grid() -> Geometry {
+    let origin = Origin::Corner(WorldPoint { x: 40.0, y: 28.0 });
+    Geometry { origin, ..Geometry::of_cells(16.0, 16.0) }
+}
+
+fn names(geometry: &Geometry, extent: Extent, ints: bool) -> Names {
+    let given = [("TILE".to_owned(), 16.0), ("_half".to_owned(), 8.0)];
+    Names::new(Numbers::new(geometry, extent, (0.0, 0.0)), &given, ints).unwrap()
+}
+
+fn value(source: &str, target: Target, ints: bool, at: (f64, f64)) -> f64 {
+    let expression = parse_expression(source, target, &names(&grid(), BOARD, ints)).unwrap();
+    expression.value(at.0, at.1, &mut Vec::new())
+}
+
+fn hold(geometry: &Geometry, extent: Extent, all: &[(Target, &str)]) -> Comparison {
+    let names = names(geometry, extent, false);
+    let expressions: Vec<Expression> =
+        all.iter().map(|(target, source)| parse_expression(source, *target, &names).unwrap()).collect();
+    compare(geometry, extent, (0.0, 0.0), &expressions, (8, 8), &mut |_| true).unwrap()
+}
+
+#[test]
+fn expressions_have_the_values_that_programmers_expect() {
+    let cases = [
+        ("1 + 2 * 3", 7.0),
+        ("(1 + 2) * 3", 9.0),
+        ("-x", -50.0),
+        ("- - 3", 3.0),
+        ("7 / 2", 3.5),
+        ("-7 // 2", -4.0),
+        ("7 % 3 - -7 % 3", 2.0),
+        ("10 - 4 - 3", 3.0),
+        ("floor(-2.5) + ceil(-2.5)", -5.0),
+        ("round(2.5) + round(-2.5)", 0.0),
+        ("int(-2.9) + trunc(2.9)", 0.0),
+        ("abs(-3) + min(4, 2, 9) + max(1, 5)", 10.0),
+        ("Math.floor((x - ox) / cell)", 0.0),
+        ("math.floor(y/h)", 3.0),
+        ("columns * 100 + rows", 404.0),
+        ("TILE + _half", 24.0),
+        ("pitch + gap + w + gx + hx", 32.0),
+        (".5 + 1.", 1.5),
+    ];
+    for (source, wanted) in cases {
+        assert_eq!(value(source, Target::Column, false, (50.0, 60.0)), wanted, "{source}");
+    }
+    let whole = [("7 / 2", 3.0), ("-7 / 2", -3.0), ("-7 // 2", -4.0), ("7 * 3 / 2", 10.0)];
+    for (source, wanted) in whole {
+        assert_eq!(value(source, Target::Row, true, (50.0, 60.0)), wanted, "{source} in whole numbers");
+    }
+    let questions = [
+        ("column >= 0 and column < columns", 1.0),
+        ("not (row = 2)", 1.0),
+        ("not row = 2 or column != 1", 1.0),
+        ("column == 1 && row == 9", 0.0),
+        ("row", 3.0),
+        ("1 / 0 > 5", 1.0),
+    ];
+    for (source, wanted) in questions {
+        assert_eq!(value(source, Target::Inside, false, (1.0, 3.0)), wanted, "{source}");
+    }
+    assert!(value("min(0 / 0, 3)", Target::Column, false, (0.0, 0.0)).is_nan());
+}
+
+#[test]
+fn a_wrong_expression_is_underlined_where_it_is_wrong() {
+    let deep = format!("{}x{}", "(".repeat(65), ")".repeat(65));
+    let long = "1+".repeat(2048) + "1";
+    let cases = [
+        ("", Target::Column, 0..1, "expected a number, a name or `(`, found its end"),
+        ("x +", Target::Column, 3..4, "expected a number, a name or `(`, found its end"),
+        ("(x", Target::Column, 2..3, "expected `)`, found its end"),
+        ("x)", Target::Column, 1..2, "a `)` without its `(`"),
+        ("x y", Target::Column, 2..3, "expected an operator, found `y`"),
+        ("size * x", Target::Column, 0..4, "`size` is no name here"),
+        ("column + 1", Target::Column, 0..6, "`column` is not known here: this is asked at a position"),
+        ("x + 1", Target::Index, 0..1, "`x` is not known here: this is asked at a cell"),
+        ("x < 3", Target::Column, 2..3, "`<` asks yes or no"),
+        ("0 <= column < 4", Target::Inside, 12..13, "two comparisons in a row"),
+        ("floor x", Target::Column, 6..7, "expected `(`, found `x`"),
+        ("floor(x, y)", Target::Column, 0..5, "`floor` takes one value, here are 2"),
+        ("min(x)", Target::Column, 0..3, "`min` takes two values or more, here is one"),
+        ("sin(x)", Target::Column, 0..3, "`sin` is no name here"),
+        ("Math.sin(x)", Target::Column, 5..8, "expected one of floor ceil"),
+        ("16px", Target::Column, 0..4, "`16px` is no number"),
+        ("1.2.3", Target::Column, 0..5, "`1.2.3` is no number"),
+        ("x § 2", Target::Column, 2..4, "`§` means nothing in an expression"),
+        (&deep, Target::Column, 65..66, "at most 64 deep"),
+        (&long, Target::Column, 4096..4097, "at most 4096 characters"),
+    ];
+    for (source, target, at, message) in cases {
+        let error = parse_expression(source, target, &names(&grid(), BOARD, false)).unwrap_err();
+        assert_eq!(error.at, at, "{source}: {error}");
+        assert!(error.message.contains(message), "{source}: {error}");
+    }
+    let error = parse_expression("x * 0.5", Target::Column, &names(&grid(), BOARD, true)).unwrap_err();
+    assert_eq!(error.at, 4..7, "{error}");
+}
+
+#[test]
+fn names_with_a_meaning_and_broken_whole_numbers_are_refused() {
+    let numbers = Numbers::new(&grid(), BOARD, (0.0, 0.0));
+    let new = |name: &str, value: f64, ints: bool| Names::new(numbers, &[(name.into(), value)], ints).map(|_| ());
+    for name in ["x", "row", "cell", "pitch", "floor", "and", "Math"] {
+        assert_eq!(new(name, 1.0, false), Err(NamesError::Taken(name.into())));
+    }
+    for name in ["", "2x", "a-b", "ä"] {
+        assert_eq!(new(name, 1.0, false), Err(NamesError::Form(name.into())));
+    }
+    assert_eq!(new("k", 0.5, false), Ok(()));
+    assert!(matches!(new("k", 0.5, true), Err(NamesError::NotWhole { .. })));
+    let small = Numbers::new(&Geometry::of_cells(7.0, 16.0), BOARD, (0.0, 0.0));
+    assert_eq!(Names::new(small, &[], true).map(|_| ()), Err(NamesError::SmallPitch(7.0)));
+    let broken = Numbers::new(&Geometry::of_cells(33.3, 16.0), BOARD, (0.0, 0.0));
+    assert!(matches!(Names::new(broken, &[], true), Err(NamesError::NotWhole { .. })));
+}
+
+#[test]
+fn the_example_of_the_formats_comes_out() {
+    let columns = Extent { columns: 4, rows: 1 };
+    let origin = Origin::Corner(WorldPoint { x: 40.0, y: 32.0 });
+    let geometry = Geometry { origin, size: (16.0, 20.0), ..grid() };
+    let found =
+        hold(&geometry, columns, &[(Target::Column, "int((x - ox) / cell)"), (Target::Row, "floor((y - oy) / cell)")]);
+    let sampled = found.sampled.unwrap();
+    assert_eq!((sampled.pixels, sampled.x, sampled.y, sampled.differ), (5760, (24.0, 119.0), (12.0, 71.0), 900));
+    let column = &found.findings[0];
+    assert_eq!((column.differ, column.not_whole, column.mishap), (900, 0, Some(Mishap::Truncated)));
+    assert_eq!(column.first[0], Miss { at: MissAt::Position(25.0, 12.0), right: -1.0, got: Some(0.0) });
+    assert_eq!(column.first.len(), 10);
+    assert_eq!((found.findings[1].differ, found.findings[1].mishap), (0, None));
+    assert_eq!(found.map.differ.iter().sum::<u64>(), 900);
+    assert_eq!(found.map.all.iter().sum::<u64>(), 5760);
+}
+
+#[test]
+fn mistakes_as_programmers_write_them_are_named() {
+    let origin = Origin::Corner(WorldPoint { x: 40.0, y: 28.0 });
+    let geometry = Geometry { gap: (2.0, 3.0), origin, ..Geometry::of_cells(14.0, 17.0) };
+    let board = Extent { columns: 6, rows: 4 };
+    let cases = [
+        (Target::Column, "trunc((x - ox) / pitch)", Some(Mishap::Truncated)),
+        (Target::Column, "round((x - ox) / (w + gx))", Some(Mishap::Rounded)),
+        (Target::Column, "floor(x / pitch)", Some(Mishap::OriginForgotten)),
+        (Target::Column, "floor(x / pitch) - ox", Some(Mishap::OriginAfterDivision)),
+        (Target::Column, "floor(x - ox / pitch)", Some(Mishap::OnlyOffsetDivided)),
+        (Target::Column, "floor((x - ox) / cell)", Some(Mishap::GapForgotten)),
+        (Target::Column, "floor((y - oy) / (h + gy))", Some(Mishap::AxesSwapped)),
+        (Target::Column, "(x - ox) // pitch + 1", Some(Mishap::CountedFromOne)),
+        (Target::Column, "(x - ox) / pitch", Some(Mishap::NotFloored)),
+        (Target::Column, "ceil((x - ox) / pitch) - 1", Some(Mishap::FarEdgeOwned)),
+        (Target::Column, "floor((x - 3 * ox) / pitch)", None),
+        (Target::Row, "rows - 1 - floor((y - oy) / pitch)", Some(Mishap::YTurnedRound)),
+        (Target::Index, "row * rows + column", Some(Mishap::IndexByHeight)),
+        (Target::Index, "row * columns + column + 1", Some(Mishap::CountedFromOne)),
+        (Target::CentreX, "ox + column * pitch", Some(Mishap::CornerForCentre)),
+        (Target::CentreX, "ox + column * pitch + w", Some(Mishap::HalfCellTwice)),
+        (Target::CentreY, "row + oy", Some(Mishap::SizeNotMultipliedBack)),
+        (Target::SnapX, "ox + floor((x - ox) / pitch) * pitch + w / 2", Some(Mishap::NotClamped)),
+        (Target::SnapX, "min(max(floor(x / pitch), 0), columns - 1) * pitch + w / 2", Some(Mishap::OriginForgotten)),
+        (Target::Inside, "column >= 0 and column <= columns and row >= 0 and row <= rows", Some(Mishap::FarEdgeOwned)),
+        (Target::Inside, "column < columns and row < rows", Some(Mishap::LowerBoundForgotten)),
+        (Target::Inside, "column >= 0 and column < columns", Some(Mishap::OneAxisChecked)),
+    ];
+    for (target, source, mishap) in cases {
+        let found = hold(&geometry, board, &[(target, source)]);
+        assert_eq!(found.findings[0].mishap, mishap, "{source}");
+        assert!(found.findings[0].differ > 0, "{source}");
+    }
+}
+
+#[test]
+fn limits_and_stops_are_told() {
+    let wide = Extent { columns: 2000, rows: 2000 };
+    let geometry = grid();
+    let names = names(&geometry, wide, false);
+    let read = |source: &str| vec![parse_expression(source, Target::Column, &names).unwrap()];
+    let run = |source: &str| compare(&geometry, wide, (0.0, 0.0), &read(source), (1, 1), &mut |_| false);
+    assert_eq!(run("x + 0 * y"), Err(LimitReached::Pixels(2002 * 2002 * 256)));
+    assert!(run("floor((x - ox) / 16)").is_ok(), "one axis is worked out at any size");
+    let small = Extent { columns: 100, rows: 100 };
+    let names = Names::new(Numbers::new(&geometry, small, (0.0, 0.0)), &[], false).unwrap();
+    let both = vec![parse_expression("x + 0 * y", Target::Column, &names).unwrap()];
+    let stopped = compare(&geometry, small, (0.0, 0.0), &both, (1, 1), &mut |_| false);
+    assert_eq!(stopped, Err(LimitReached::Stopped));
+}
+
+fn geometries() -> impl Strategy<Value = Geometry> {
+    let size = prop_oneof![4u32..40, 60u32..400].prop_map(|size| f64::from(size) / 4.0);
+    ((size.clone(), size), (0u8..5, 0u8..5), (-90i32..90, -90i32..90), any::<[bool; 3]>()).prop_map(
+        |(size, gap, origin, [up, bottom, by_columns])| Geometry {
+            size,
+            gap: (f64::from(gap.0), f64::from(gap.1) / 2.0),
+            origin: Origin::Corner(WorldPoint { x: f64::from(origin.0) / 2.0, y: f64::from(origin.1) }),
+            hotspot: (0.0, 0.0),
+            y: if up { YAxis::Up } else { YAxis::Down },
+            rows: if bottom { RowsFrom::Bottom } else { RowsFrom::Top },
+            order: if by_columns { IndexOrder::ColumnMajor } else { IndexOrder::RowMajor },
+            first_index: 0,
+        },
+    )
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// The quick ways (along one axis) against a slow one that looks at every position by itself.
+    #[test]
+    fn along_one_axis_and_at_every_position_say_the_same(
+        geometry in geometries(),
+        hotspot in (-9i32..9, -9i32..9),
+        columns in 1u32..5,
+        rows in 1u32..5,
+        wrong in prop::sample::select(vec!["int", "round", "ceil", "floor"]),
+    ) {
+        let extent = Extent { columns, rows };
+        let hotspot = (f64::from(hotspot.0), f64::from(hotspot.1));
+        let numbers = Numbers::new(&geometry, extent, hotspot);
+        let names = Names::new(numbers, &[], false).unwrap();
+        let sign = if geometry.row_sign() < 0.0 { "-" } else { "" };
+        let sources = [
+            (Target::Column, format!("{wrong}((x + hx - ox) / pitch)"), format!("{wrong}((x + hx - ox) / pitch) + 0 * y")),
+            (Target::Row, format!("{wrong}({sign}(y + hy - oy) / pitch)"), format!("{wrong}({sign}(y + hy - oy) / pitch) + 0 * x")),
+        ];
+        for (target, quick, slow) in &sources {
+            let run = |source: &str| {
+                let expression = parse_expression(source, *target, &names).unwrap();
+                compare(&geometry, extent, hotspot, &[expression], (7, 5), &mut |_| true).unwrap()
+            };
+            let (quick, slow) = (run(quick), run(slow));
+            prop_assert_eq!(quick.sampled, slow.sampled);
+            prop_assert_eq!(&quick.map, &slow.map);
+            let (quick, slow) = (&quick.findings[0], &slow.findings[0]);
+            prop_assert_eq!(quick.differ, slow.differ);
+            prop_assert_eq!(&quick.first, &slow.first);
+            prop_assert_eq!(quick.mishap, slow.mishap);
+            if wrong == "floor" {
+                prop_assert_eq!(quick.differ, 0, "the right formula is right");
+            }
+        }
+        for vertical in [false, true] {
+            let axis = if vertical { numbers.y } else { numbers.x };
+            let found = sampling(&numbers, vertical);
+            let inside = |multiple: i64| (-1.0..=f64::from(axis.count)).contains(&axis.cell(found.at(multiple)));
+            prop_assert!(inside(found.first) && inside(found.last));
+            prop_assert!(!inside(found.first - 1) && !inside(found.last + 1));
+        }
+    }
+}

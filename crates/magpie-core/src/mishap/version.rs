@@ -1,0 +1,242 @@
+//! Which mistake does what to which function.
+
+use super::back::{Back, Half, IndexSlip, InsideSlip, Scale};
+use super::catalogue::Mishap;
+use super::forth::{Asked, HotspotSlip, Numbers, OriginSlip, Recipe, Rounding, Swap, Turn, ViewSlip};
+use crate::space::{Cell, Extent, Geometry, WorldPoint};
+
+/// A function of the grid that somebody may have written wrong.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Target {
+    /// Position to column.
+    Column,
+    /// Position to row.
+    Row,
+    /// Cell to index.
+    Index,
+    /// Cell to the x of its centre.
+    CentreX,
+    /// Cell to the y of its centre.
+    CentreY,
+    /// Position to the x of the nearest cell's centre.
+    SnapX,
+    /// Position to the y of the nearest cell's centre.
+    SnapY,
+    /// Whether a cell is on the board.
+    Inside,
+}
+
+impl Target {
+    /// All of them, in the order of the formats.
+    pub const ALL: [Self; 8] =
+        [Self::Column, Self::Row, Self::Index, Self::CentreX, Self::CentreY, Self::SnapX, Self::SnapY, Self::Inside];
+
+    /// The word of the formats.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Column => "column",
+            Self::Row => "row",
+            Self::Index => "index",
+            Self::CentreX => "centre_x",
+            Self::CentreY => "centre_y",
+            Self::SnapX => "snap_x",
+            Self::SnapY => "snap_y",
+            Self::Inside => "inside",
+        }
+    }
+
+    /// Whether it is asked at positions; else at cells.
+    pub const fn at_positions(self) -> bool {
+        matches!(self, Self::Column | Self::Row | Self::SnapX | Self::SnapY)
+    }
+
+    /// Whether its answer depends on the vertical axis.
+    pub const fn is_vertical(self) -> bool {
+        matches!(self, Self::Row | Self::CentreY | Self::SnapY)
+    }
+}
+
+/// A wrong version of a function.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Version {
+    /// Position to cell.
+    Forth(Recipe),
+    /// Cell to centre.
+    Back(Back),
+    /// Position to the centre of the nearest cell.
+    Snap {
+        /// On the way to the cell.
+        forth: Recipe,
+        /// On the way back.
+        back: Back,
+        /// Cells beyond the board are not brought back.
+        unclamped: bool,
+    },
+    /// Cell to index.
+    Index(IndexSlip),
+    /// Whether a cell is on the board.
+    Inside(InsideSlip),
+}
+
+impl Version {
+    /// Whether its answer along one axis depends on the position along the other.
+    pub fn crosses(&self) -> bool {
+        match self {
+            Self::Forth(recipe) => recipe.swap != Swap::Nothing,
+            Self::Snap { forth, back, .. } => forth.swap != Swap::Nothing || back.swapped,
+            Self::Back(_) | Self::Index(_) | Self::Inside(_) => false,
+        }
+    }
+
+    /// What the wrong version gives for a world position: column, row, or the coordinate it snaps to.
+    pub fn at_position(&self, target: Target, numbers: &Numbers, world: WorldPoint) -> f64 {
+        let pick = |[column, row]: [f64; 2]| if target.is_vertical() { row } else { column };
+        match *self {
+            Self::Forth(recipe) => pick(recipe.cell(numbers, world)),
+            Self::Snap { forth, back, unclamped } => {
+                let [column, row] = forth.cell(numbers, world);
+                let [column, row] =
+                    if unclamped { [column, row] } else { [numbers.x.clamped(column), numbers.y.clamped(row)] };
+                back_along(back, target, numbers, [column, row])
+            }
+            Self::Back(_) | Self::Index(_) | Self::Inside(_) => f64::NAN,
+        }
+    }
+
+    /// What the wrong version gives for a cell: index, centre, or 1 and 0 for on and off the board.
+    pub fn at_cell(&self, target: Target, geometry: &Geometry, extent: Extent, numbers: &Numbers, cell: Cell) -> f64 {
+        let at = [cell.column as f64, cell.row as f64];
+        match *self {
+            Self::Back(back) => back_along(back, target, numbers, at),
+            Self::Index(slip) => slip.index(geometry, extent, at),
+            Self::Inside(slip) => f64::from(u8::from(slip.says(extent, cell))),
+            Self::Forth(_) | Self::Snap { .. } => f64::NAN,
+        }
+    }
+}
+
+fn back_along(back: Back, target: Target, numbers: &Numbers, [column, row]: [f64; 2]) -> f64 {
+    if target.is_vertical() {
+        back.centre(numbers.y, row, column)
+    } else {
+        // Turning the rows round is a mistake about rows.
+        Back { turned: false, ..back }.centre(numbers.x, column, row)
+    }
+}
+
+impl Mishap {
+    /// The wrong ways from a position to a cell that go by this name, the usual one first.
+    pub(super) fn recipes(self) -> Vec<Recipe> {
+        let right = Recipe::default();
+        let rounding = |rounding| Recipe { rounding, ..right };
+        let origin = |origin| Recipe { origin, ..right };
+        let hotspot = |hotspot| Recipe { hotspot, ..right };
+        let view = |view| Recipe { view, ..right };
+        match self {
+            Self::Truncated => vec![rounding(Rounding::Truncate)],
+            Self::Rounded => vec![rounding(Rounding::Round)],
+            Self::Ceiled => vec![rounding(Rounding::Ceil)],
+            Self::NotFloored => vec![rounding(Rounding::Not)],
+            Self::FarEdgeOwned => vec![rounding(Rounding::FarEdge)],
+            Self::OriginForgotten => vec![origin(OriginSlip::Forgotten)],
+            Self::OriginAfterDivision => vec![origin(OriginSlip::AfterDivision), origin(OriginSlip::AfterRounding)],
+            Self::OnlyOffsetDivided => vec![origin(OriginSlip::OnlyItDivided)],
+            Self::HotspotForgotten => vec![hotspot(HotspotSlip::Forgotten)],
+            Self::HotspotAfterDivision => {
+                vec![hotspot(HotspotSlip::AfterDivision), hotspot(HotspotSlip::AfterRounding)]
+            }
+            Self::AxesSwapped => {
+                vec![Recipe { swap: Swap::Cells, ..right }, Recipe { swap: Swap::Pixels, ..right }]
+            }
+            Self::YTurnedRound => {
+                vec![Recipe { turn: Turn::OtherEdge, ..right }, Recipe { turn: Turn::OtherWay, ..right }]
+            }
+            Self::GapForgotten => vec![Recipe { without_gap: true, ..right }],
+            Self::CountedFromOne => vec![Recipe { from_one: true, ..right }],
+            Self::HalfCellAdded => vec![Recipe { half_added: true, ..right }],
+            Self::ScaleForgotten => vec![view(ViewSlip::Scale)],
+            Self::BarForgotten => vec![view(ViewSlip::Bar)],
+            Self::CameraForgotten => vec![view(ViewSlip::Camera)],
+            Self::DensityForgotten => vec![view(ViewSlip::Density)],
+            Self::CornerForCentre
+            | Self::HalfCellTwice
+            | Self::SizeNotMultipliedBack
+            | Self::NotClamped
+            | Self::IndexByHeight
+            | Self::OneAxisChecked
+            | Self::LowerBoundForgotten => Vec::new(),
+        }
+    }
+
+    /// The wrong ways from a cell to its centre that go by this name.
+    fn backs(self) -> Vec<Back> {
+        let right = Back::default();
+        let scale = |scale| Back { scale, ..right };
+        match self {
+            Self::CornerForCentre => vec![Back { half: Half::Not, ..right }],
+            Self::HalfCellTwice => vec![Back { half: Half::Twice, ..right }],
+            Self::SizeNotMultipliedBack => {
+                vec![scale(Scale::WithOrigin), scale(Scale::Bare), scale(Scale::WithHalf)]
+            }
+            Self::OriginForgotten => vec![Back { without_origin: true, ..right }],
+            Self::GapForgotten => vec![scale(Scale::Size)],
+            Self::AxesSwapped => vec![Back { swapped: true, ..right }],
+            Self::YTurnedRound => vec![Back { turned: true, ..right }],
+            Self::CountedFromOne => vec![Back { from_one: true, ..right }],
+            _ => Vec::new(),
+        }
+    }
+
+    fn index_slip(self, first_index: i64) -> Option<IndexSlip> {
+        match self {
+            Self::IndexByHeight => Some(IndexSlip::ByHeight),
+            Self::AxesSwapped => Some(IndexSlip::Swapped),
+            Self::YTurnedRound => Some(IndexSlip::Turned),
+            Self::CountedFromOne if first_index == 0 => Some(IndexSlip::FromOne),
+            Self::CountedFromOne => Some(IndexSlip::FromZero),
+            _ => None,
+        }
+    }
+
+    fn inside_slips(self) -> &'static [InsideSlip] {
+        match self {
+            Self::FarEdgeOwned => &[InsideSlip::FarEdges],
+            Self::OneAxisChecked => &[InsideSlip::ColumnAlone, InsideSlip::RowAlone],
+            Self::LowerBoundForgotten => &[InsideSlip::NoLowerBound],
+            Self::CountedFromOne => &[InsideSlip::FromOne],
+            Self::AxesSwapped => &[InsideSlip::Swapped],
+            _ => &[],
+        }
+    }
+
+    /// The wrong versions of a function that go by this name, the usual one first. Those about the view, which are about
+    /// window positions, are left out.
+    pub fn versions(self, target: Target, first_index: i64) -> Vec<Version> {
+        let world = |recipe: &Recipe| recipe.view == ViewSlip::Right;
+        match target {
+            Target::Column | Target::Row => self.recipes().into_iter().filter(world).map(Version::Forth).collect(),
+            Target::CentreX | Target::CentreY => self.backs().into_iter().map(Version::Back).collect(),
+            Target::SnapX | Target::SnapY => {
+                let (forth, back) = (Recipe::default(), Back::default());
+                let snap = |forth, back| Version::Snap { forth, back, unclamped: false };
+                let (recipes, backs) = (self.recipes(), self.backs());
+                // The same number is usually forgotten on both ways.
+                let both = recipes.first().zip(backs.first()).map(|(forth, back)| snap(*forth, *back));
+                // What is cut to column 0 left of the board is brought back to column 0 anyway.
+                let tells = |recipe: &&Recipe| world(recipe) && self != Self::Truncated;
+                let there = recipes.iter().filter(tells).map(|forth| snap(*forth, back));
+                let here = backs.iter().map(|back| snap(forth, *back));
+                let unclamped = (self == Self::NotClamped).then_some(Version::Snap { forth, back, unclamped: true });
+                both.into_iter().chain(there).chain(here).chain(unclamped).collect()
+            }
+            Target::Index => self.index_slip(first_index).map(Version::Index).into_iter().collect(),
+            Target::Inside => self.inside_slips().iter().copied().map(Version::Inside).collect(),
+        }
+    }
+
+    /// The column and row that the usual wrong formula gives; `None` where it is about something else, or has no meaning
+    /// here, such as a scale without a view.
+    pub fn cell(self, asked: &Asked) -> Option<[f64; 2]> {
+        self.recipes().first()?.answer(asked)
+    }
+}

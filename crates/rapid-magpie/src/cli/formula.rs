@@ -1,0 +1,222 @@
+//! `formula`: the programmer's own expressions against the right answers.
+
+use super::Answer;
+use super::convert::{hotspot, map_number};
+use super::json::whole_or_decimal;
+use super::source::{plain, ready};
+use crate::say;
+use anyhow::{Context, bail};
+use clap::Args;
+use magpie_core::formula::{Comparison, Expression, Finding, MissAt, Names, compare, parse_expression};
+use magpie_core::mishap::{Numbers, Target};
+use magpie_core::rulebook::Rulebook;
+use magpie_core::space::show;
+use serde_json::{Value, json};
+use std::path::PathBuf;
+
+#[derive(Args, Debug)]
+pub struct Options {
+    /// The rulebook.
+    file: PathBuf,
+    #[command(flatten)]
+    expressions: Expressions,
+    /// A number of your own, as `TILE=16`.
+    #[arg(long = "let", value_name = "NAME=NUM", allow_hyphen_values = true)]
+    given: Vec<String>,
+    /// All values are whole numbers, and `/` cuts towards zero.
+    #[arg(long)]
+    ints: bool,
+    /// The map, counted from 1.
+    #[arg(long, default_value_t = 1)]
+    map: usize,
+    /// The kind whose hotspot counts.
+    #[arg(long)]
+    kind: Option<String>,
+    /// One JSON document instead of text.
+    #[arg(long)]
+    json: bool,
+}
+
+#[derive(Args, Debug)]
+#[group(required = true, multiple = true)]
+#[allow(clippy::struct_field_names)]
+struct Expressions {
+    /// Position to column.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    column: Option<String>,
+    /// Position to row.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    row: Option<String>,
+    /// Cell to index.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    index: Option<String>,
+    /// Cell to the x of its centre.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    x: Option<String>,
+    /// Cell to the y of its centre.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    y: Option<String>,
+    /// Position to the x of the nearest cell's centre.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    snap_x: Option<String>,
+    /// Position to the y of the nearest cell's centre.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    snap_y: Option<String>,
+    /// Whether a cell is on the board.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    inside: Option<String>,
+}
+
+impl Expressions {
+    fn all(&self) -> impl Iterator<Item = (Target, &str)> {
+        let given = |target| match target {
+            Target::Column => &self.column,
+            Target::Row => &self.row,
+            Target::Index => &self.index,
+            Target::CentreX => &self.x,
+            Target::CentreY => &self.y,
+            Target::SnapX => &self.snap_x,
+            Target::SnapY => &self.snap_y,
+            Target::Inside => &self.inside,
+        };
+        Target::ALL.into_iter().filter_map(move |target| Some((target, given(target).as_deref()?)))
+    }
+}
+
+/// Compares expressions: 1 when any differs, 2 when one cannot be read, 3 when there is too much to look at.
+pub fn run(options: &Options) -> anyhow::Result<Answer> {
+    let ready = ready(&options.file)?;
+    let book = &ready.book;
+    let map = map_number(book, options.map)?;
+    let hotspot = hotspot(book, options.kind.as_deref())?;
+    let extent = book.maps[map].extent;
+    let given: Vec<(String, f64)> = options.given.iter().map(|text| named_number(text)).collect::<Result<_, _>>()?;
+    let names = Names::new(Numbers::new(&book.geometry, extent, hotspot), &given, options.ints)?;
+    let expressions: Vec<Expression> =
+        options.expressions.all().map(|(target, source)| read(source, target, &names)).collect::<Result<_, _>>()?;
+    let found = match compare(&book.geometry, extent, hotspot, &expressions, (1, 1), &mut |_| true) {
+        Ok(found) => found,
+        Err(limit) => {
+            eprintln!("rapid-magpie: {limit}");
+            return Ok(Answer::Limit);
+        }
+    };
+    if options.json {
+        say!("{}", serde_json::to_string_pretty(&document(&found))?)?;
+    } else {
+        text(&found, book)?;
+    }
+    let differ = found.findings.iter().any(|finding| finding.differ > 0);
+    Ok(if differ { Answer::No } else { Answer::Done })
+}
+
+/// Reads `NAME=NUM`.
+pub fn named_number(text: &str) -> anyhow::Result<(String, f64)> {
+    let (name, number) = text.split_once('=').with_context(|| format!("`{text}` is not written NAME=NUM"))?;
+    let value: f64 = number
+        .trim()
+        .parse()
+        .ok()
+        .filter(|value: &f64| value.is_finite())
+        .with_context(|| format!("`{number}` is no number for `{name}`"))?;
+    Ok((name.trim().into(), value))
+}
+
+/// Reads an expression; what is wrong with it is underlined.
+fn read(source: &str, target: Target, names: &Names) -> anyhow::Result<Expression> {
+    match parse_expression(source, target, names) {
+        Ok(expression) => Ok(expression),
+        Err(error) => bail!("{}", underlined(source, target, &error)),
+    }
+}
+
+/// The message of a wrong expression, with its place underlined.
+fn underlined(source: &str, target: Target, error: &magpie_core::formula::ExpressionError) -> String {
+    const REACH: usize = 60;
+    // One column a character, whatever the expression holds.
+    let line: Vec<char> = plain(source).chars().map(|c| if c.is_whitespace() { ' ' } else { c }).collect();
+    let column = source[..error.at.start.min(source.len())].chars().count();
+    let length = source.get(error.at.clone()).map_or(1, |text| text.chars().count()).clamp(1, REACH);
+    let from = column.saturating_sub(REACH);
+    let shown: String = line.iter().skip(from).take(2 * REACH).collect();
+    let under = format!("{}{}", " ".repeat(column - from), "^".repeat(length));
+    format!("the expression for {}: {}\n  {shown}\n  {under}", target.word(), error.message)
+}
+
+fn document(found: &Comparison) -> Value {
+    let sampled = found.sampled;
+    let ends = |ends: Option<(f64, f64)>| {
+        ends.map_or(Value::Null, |(first, last)| json!([whole_or_decimal(first), whole_or_decimal(last)]))
+    };
+    let mut value = json!({
+        "pixels": sampled.map(|sampled| sampled.pixels),
+        "x": ends(sampled.map(|sampled| sampled.x)),
+        "y": ends(sampled.map(|sampled| sampled.y)),
+        "differ": sampled.map(|sampled| sampled.differ),
+    });
+    for finding in &found.findings {
+        value[finding.target.word()] = entry(finding);
+    }
+    value
+}
+
+fn entry(finding: &Finding) -> Value {
+    let first: Vec<Value> = finding
+        .first
+        .iter()
+        .map(|miss| {
+            let got = miss.got.map_or(Value::Null, whole_or_decimal);
+            let right = whole_or_decimal(miss.right);
+            match miss.at {
+                MissAt::Position(x, y) => {
+                    json!({ "x": whole_or_decimal(x), "y": whole_or_decimal(y), "right": right, "got": got })
+                }
+                MissAt::Cell(column, row) => json!({ "column": column, "row": row, "right": right, "got": got }),
+            }
+        })
+        .collect();
+    let mut value = json!({ "expression": finding.expression, "differ": finding.differ });
+    if matches!(finding.target, Target::Column | Target::Row | Target::Index) {
+        value["not_whole"] = finding.not_whole.into();
+    }
+    value["first"] = first.into();
+    value["mishap"] = finding.mishap.map(magpie_core::mishap::Mishap::id).into();
+    value
+}
+
+fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
+    if let Some(sampled) = found.sampled {
+        let (x, y) = (sampled.x, sampled.y);
+        let ends = [x.0, x.1, y.0, y.1].map(show);
+        say!(
+            "{} positions of {}: x {} to {}, y {} to {}; {} differ",
+            sampled.pixels,
+            plain(&book.title),
+            ends[0],
+            ends[1],
+            ends[2],
+            ends[3],
+            sampled.differ
+        )?;
+    }
+    for finding in &found.findings {
+        let mark = if finding.differ == 0 { "✓" } else { "✗" };
+        let what = if finding.target.at_positions() { "positions" } else { "cells" };
+        say!("{mark} {} = {}: {} {what} differ", finding.target.word(), plain(&finding.expression), finding.differ)?;
+        if finding.not_whole > 0 {
+            say!("  {} values are not whole", finding.not_whole)?;
+        }
+        if let Some(mishap) = finding.mishap {
+            say!("  {}: {}", mishap.id(), mishap.says())?;
+        }
+        for miss in &finding.first {
+            let at = match miss.at {
+                MissAt::Position(x, y) => format!("px {}, {}", show(x), show(y)),
+                MissAt::Cell(column, row) => format!("cell {column}, {row}"),
+            };
+            let got = miss.got.map_or("no finite number".into(), show);
+            say!("  at {at}: right {}, got {got}", show(miss.right))?;
+        }
+    }
+    Ok(())
+}
