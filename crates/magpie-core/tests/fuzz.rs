@@ -104,7 +104,8 @@ fn no_damage_panics_or_hangs() {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/valid");
     let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
     paths.extend(
-        ["cog-loft", "towpath"].map(|name| format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR")).into()),
+        ["cog-loft", "kiosk", "towpath"]
+            .map(|name| format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR")).into()),
     );
     paths.sort();
     let sources: Vec<Vec<u8>> = paths.iter().map(|path| std::fs::read(path).unwrap()).collect();

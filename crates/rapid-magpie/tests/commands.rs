@@ -153,10 +153,10 @@ fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
 
 #[test]
 fn what_is_not_built_yet_says_so_once_with_its_line() {
-    let folder = folder(&[("a.magpie", &ROOM.replace("rules\n", "rules\n  on tap: choose tapped\n"))]);
+    let folder = folder(&[("a.magpie", &ROOM.replace("rules\n", "rules\n  on tap: walk man to tapped\n"))]);
     assert_eq!(run(folder.path(), &["check", "a.magpie"]).0, 0);
     let (code, _, errors) = run(folder.path(), &["play", "a.magpie"]);
-    assert_eq!((code, errors.as_str()), (2, "rapid-magpie: line 12: `on tap` is not built yet\n"));
+    assert_eq!((code, errors.as_str()), (2, "rapid-magpie: line 12: `walk` is not built yet\n"));
 }
 
 #[test]
@@ -215,9 +215,9 @@ fn demos_list_and_play_themselves() {
     assert!(code == 0 && list.contains("cog-loft") && list.contains("towpath"), "{list}");
     let (code, first, errors) = run(folder.path(), &["demo", "--run"]);
     assert_eq!(code, 0, "{first}{errors}");
-    assert_eq!(first.lines().filter(|line| line.contains(", won")).count(), 6, "{first}");
+    assert_eq!(first.lines().filter(|line| line.contains(", won")).count(), 8, "{first}");
     assert_eq!(run(folder.path(), &["demo", "--run"]).1, first, "the same every time");
-    for name in ["cog-loft.magpie", "towpath.magpie"] {
+    for name in ["cog-loft.magpie", "kiosk.magpie", "towpath.magpie"] {
         let path = demos().join(name);
         assert_eq!(run(folder.path(), &["test", path.to_str().unwrap()]).0, 0, "{name}");
     }
@@ -296,4 +296,90 @@ fn a_batch_streams_every_row_with_its_answer() {
         let arguments: Vec<&str> = ["convert", "a.magpie"].into_iter().chain(wrong.iter().copied()).collect();
         assert_eq!(run(folder.path(), &arguments).0, 2, "{wrong:?}");
     }
+}
+
+/// A board of 4 × 3 cells of 16 × 20 px, 40 px from the left and 32 from the top.
+const PLATE: &str = "game \"Plate\"\ncell 16 x 20 px\norigin 40, 32 px\nhotspot 3, 0 px\nkinds\n  tin t body, hotspot 0, 0 px\n  \
+                     lid l body\nmap \"One\"\n  t___\n  ____\n  ___l\n";
+
+#[test]
+fn formula_counts_and_names_what_differs() {
+    let folder = folder(&[("a.magpie", PLATE)]);
+    let ask = |arguments: &[&str]| json(folder.path(), &[&["formula", "a.magpie", "--json"], arguments].concat());
+    let (code, found) = ask(&["--kind", "tin", "--column", "int((x - ox) / cell)", "--row", "Math.floor((y-oy)/h)"]);
+    assert_eq!(code, 1);
+    assert_eq!((&found["pixels"], &found["x"], &found["y"]), (&9600.into(), &[24, 119].into(), &[12, 111].into()));
+    assert_eq!(
+        (&found["differ"], &found["column"]["differ"], &found["row"]["differ"]),
+        (&1500.into(), &1500.into(), &0.into())
+    );
+    assert_eq!(found["column"]["first"][0], serde_json::json!({ "x": 25, "y": 12, "right": -1, "got": 0 }));
+    assert_eq!((&found["column"]["mishap"], &found["row"]["mishap"]), (&"truncated".into(), &Value::Null));
+    let (code, found) = ask(&["--column", "floor((x - ox) / w)"]);
+    assert_eq!((code, &found["column"]["mishap"]), (1, &"hotspot-forgotten".into()));
+    let (code, found) = ask(&["--index", "row * rows + column", "--inside", "column <= columns", "--let", "TILE=-2.5"]);
+    assert_eq!((code, &found["pixels"], &found["x"], &found["differ"]), (1, &Value::Null, &Value::Null, &Value::Null));
+    assert_eq!(found["index"]["mishap"], "index-by-height");
+    assert_eq!(found["index"]["first"][0], serde_json::json!({ "column": 0, "row": 1, "right": 4, "got": 3 }));
+    assert_eq!(found["inside"]["first"][0], serde_json::json!({ "column": -1, "row": -1, "right": 0, "got": 1 }));
+    assert!(found["inside"].get("not_whole").is_none() && found["index"].get("not_whole").is_some());
+    assert_eq!(ask(&["--row", "-(oy - y) // 20", "--ints"]).0, 0, "an expression may begin with a minus");
+    let (code, found) = ask(&["--column", "(x + hx - ox) / 0"]);
+    assert_eq!((code, &found["column"]["first"][0]["got"]), (1, &Value::Null));
+    assert_eq!(found.as_object().unwrap().keys().collect::<Vec<_>>(), ["pixels", "x", "y", "differ", "column"]);
+}
+
+#[test]
+fn formula_underlines_what_is_wrong_and_stops_at_limits() {
+    let wide = PLATE.replace("map \"One\"\n  t___\n  ____\n  ___l\n", "map \"Wide\" 900 x 900 of tin\n");
+    let folder = folder(&[("a.magpie", PLATE), ("wide.magpie", &wide)]);
+    let wrong = |arguments: &[&str]| {
+        let (code, output, errors) = run(folder.path(), &[&["formula", "a.magpie"], arguments].concat());
+        assert_eq!((code, output.as_str()), (2, ""), "{arguments:?}: {errors}");
+        errors
+    };
+    let told = wrong(&["--column", "floor((x - ox) / tile)"]);
+    assert!(
+        told.contains("`tile` is no name here")
+            && told.ends_with("\n  floor((x - ox) / tile)\n                   ^^^^\n"),
+        "{told}"
+    );
+    assert!(wrong(&[]).contains("--column"));
+    assert!(wrong(&["--column", "x", "--let", "cell=3"]).contains("`cell` has a meaning of its own"));
+    assert!(wrong(&["--column", "x", "--let", "k"]).contains("NAME=NUM"));
+    assert!(wrong(&["--column", "x * .5", "--ints"]).contains("whole numbers only"));
+    let (code, output, errors) = run(folder.path(), &["formula", "wide.magpie", "--column", "x + y"]);
+    assert_eq!((code, output.as_str()), (3, ""));
+    assert!(errors.contains("2^24"), "{errors}");
+    assert_eq!(run(folder.path(), &["formula", "wide.magpie", "--column", "floor((x + hx - ox) / w)"]).0, 0);
+}
+
+#[test]
+fn diagnose_names_the_mistake_and_the_next_sample() {
+    let kiosk = demos().join("kiosk.magpie");
+    let kiosk = kiosk.to_str().unwrap();
+    let samples = demos().join("kiosk-samples.csv");
+    let folder = folder(&[
+        ("a.magpie", PLATE),
+        ("cut.txt", "starting\n(37.0, 32.0) -> 0 0\n(20.0, 40.0) -> -1 0\n(36.0, 31.0) -> 0 0\n(66, 91) -> 1 2"),
+        ("few.csv", "x,y,column,row\n60,40,1,0\n"),
+        ("none.csv", "x,y,column,row\n60,40,77,31\n61,41,-5,8\n62,41,12,8\n"),
+    ]);
+    let (code, found) = json(folder.path(), &["diagnose", kiosk, samples.to_str().unwrap(), "--json"]);
+    assert_eq!((code, &found["samples"], &found["next"]), (1, &12.into(), &Value::Null));
+    assert_eq!(found["explanations"].as_array().unwrap().len(), 1);
+    let only = &found["explanations"][0];
+    assert_eq!(
+        (&only["mishap"], &only["space"], &only["axis"]),
+        (&"bar-forgotten".into(), &"window".into(), &"both".into())
+    );
+    assert_eq!(only["numbers"]["gap"], serde_json::json!([10, 16]));
+    let (code, text, _) = run(folder.path(), &["diagnose", "a.magpie", "cut.txt"]);
+    assert!(code == 1 && text.contains("4 samples: 1 explanation fit\n  truncated "), "{text}");
+    let (code, text, _) = run(folder.path(), &["diagnose", "a.magpie", "few.csv"]);
+    assert!(code == 0 && text.contains("  correct ") && text.contains("best next sample: the position"), "{text}");
+    let (code, text, _) = run(folder.path(), &["diagnose", "a.magpie", "none.csv"]);
+    assert!(code == 1 && text.contains("no mistake of the catalogue fits"), "{text}");
+    let (code, _, errors) = run(folder.path(), &["diagnose", "a.magpie", "a.magpie"]);
+    assert!(code == 2 && errors.contains("line"), "{errors}");
 }

@@ -213,7 +213,7 @@ fn stopping_goes_to_the_shell_and_back() {
 fn every_demo_opens_from_the_list() {
     let terminal = Terminal::start(&[], "", SIZE);
     terminal.sees(&["RAPID MAGPIE", "cog-loft", "towpath"]);
-    terminal.keys("Down Enter");
+    terminal.keys("Down Down Enter");
     terminal.sees(&["Towpath", "Lock to bridge", "what lamplighter"]);
     terminal.keys("m");
     terminal.sees(&["Round the basin"]);

@@ -3,11 +3,19 @@
 use super::effects::Context;
 use super::ledger::Watch;
 use super::plan::Step;
+use super::report::ActionReport;
 use super::state::Grid;
 use super::turn::Flow;
-use crate::board::PieceId;
+use crate::board::{CellId, PieceId};
 use crate::rulebook::{Act, HeadingWord};
 use crate::space::Heading;
+
+/// Tells an action's answer; whether it was granted.
+fn told<W: Watch>(action: &'static str, refusal: Option<&str>, watch: &mut W) -> bool {
+    let granted = refusal.is_none();
+    watch.action(ActionReport { action, granted, reason: refusal.map(String::from), size: None });
+    granted
+}
 
 impl Grid {
     pub(super) fn action<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
@@ -21,9 +29,48 @@ impl Grid {
                 pieces.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
                 Ok(!pieces.is_empty())
             }
+            Act::Choose(spot) => {
+                let cell = spot.as_ref().map(|spot| self.spot(spot, &context.view));
+                let refusal = (cell == Some(None)).then_some("no such cell");
+                if refusal.is_none() {
+                    self.state.small.chosen = cell.flatten();
+                }
+                Ok(told("choose", refusal, watch))
+            }
+            Act::Swap { one, other, if_run: false } => {
+                let cells = [one, other].map(|spot| self.spot(spot, &context.view));
+                let refusal = self.swap_cells(cells).err();
+                self.granted_something |= refusal.is_none();
+                Ok(told("swap", refusal, watch))
+            }
             // Everything else is refused when a game begins: the rulebook names it as not built.
             _ => Ok(false),
         }
+    }
+
+    /// The topmost pieces of two cells exchange cells; the reason where they do not.
+    fn swap_cells(&mut self, cells: [Option<CellId>; 2]) -> Result<(), &'static str> {
+        let [Some(one), Some(other)] = cells else {
+            return Err("no such cell");
+        };
+        if one == other {
+            return Err("twice the same cell");
+        }
+        let board = &self.state.board;
+        let layer = |piece: PieceId| board.layer(board.kind_of(piece));
+        let moves = match (self.top_piece(one), self.top_piece(other)) {
+            (None, None) => return Err("both cells are empty"),
+            (Some(first), Some(second)) if layer(first) != layer(second) => return Err("between two layers"),
+            (Some(first), Some(second)) => vec![(first, other), (second, one)],
+            (Some(first), None) => vec![(first, other)],
+            (None, Some(second)) => vec![(second, one)],
+        };
+        // Into a cell that counts as empty a piece of the ground's own layer cannot go.
+        if moves.len() == 1 && board.kind_at(moves[0].1, layer(moves[0].0)).is_some() {
+            return Err("between two layers");
+        }
+        self.state.board.shift(&moves);
+        Ok(())
     }
 
     /// One request for every piece, in an order fixed beforehand; each may ask several times in a row.

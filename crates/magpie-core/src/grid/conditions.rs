@@ -103,7 +103,8 @@ impl Grid {
         let board = &self.state.board;
         let cell = match spot {
             Spot::Here => view.here,
-            Spot::Tapped | Spot::Dragged | Spot::Dropped => None,
+            Spot::Tapped | Spot::Dragged => board.id(self.touch?.down),
+            Spot::Dropped => board.id(self.touch?.up),
             Spot::Chosen => self.state.small.chosen,
             Spot::The(kind) => self.first_of(*kind),
             Spot::AheadOf(kind) => {

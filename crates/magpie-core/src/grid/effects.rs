@@ -7,7 +7,7 @@ use super::report::ActionReport;
 use super::state::{Ended, Goes, Grid};
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, KindId, Pieces, Place, SetId};
+use crate::rulebook::{Act, KindId, Pieces, Place, SetId, Spot};
 
 /// The pieces and the cell a rule is about.
 #[derive(Clone, Copy, Debug, Default)]
@@ -300,21 +300,11 @@ impl Grid {
                     .collect();
             }
             Pieces::Every(set, on) => (*set, *on),
-            Pieces::Active | Pieces::Tapped | Pieces::Dragged | Pieces::Dropped => {
-                return Vec::new();
-            }
-            Pieces::Chosen => {
-                let ground = self.book.ground;
-                let cell = self.state.small.chosen;
-                let top = cell.and_then(|cell| {
-                    let board = &self.state.board;
-                    (0..board.layers()).rev().find_map(|layer| {
-                        let piece = board.known_piece_at(cell, layer)?;
-                        (Some(board.kind_of(piece)) != ground).then_some(piece)
-                    })
-                });
-                return top.into_iter().collect();
-            }
+            Pieces::Active => return Vec::new(),
+            Pieces::Tapped => return self.topmost(&Spot::Tapped, context),
+            Pieces::Dragged => return self.topmost(&Spot::Dragged, context),
+            Pieces::Dropped => return self.topmost(&Spot::Dropped, context),
+            Pieces::Chosen => return self.topmost(&Spot::Chosen, context),
         };
         let book = self.book.clone();
         let set = book.set(set);
@@ -332,6 +322,20 @@ impl Grid {
             }
         }
         found
+    }
+
+    /// The topmost piece of a spot, the ground excepted.
+    fn topmost(&self, spot: &Spot, context: &Context) -> Vec<PieceId> {
+        self.spot(spot, &context.view).and_then(|cell| self.top_piece(cell)).into_iter().collect()
+    }
+
+    /// The topmost piece of a cell, the ground excepted.
+    pub(super) fn top_piece(&self, cell: CellId) -> Option<PieceId> {
+        let board = &self.state.board;
+        (0..board.layers()).rev().find_map(|layer| {
+            let piece = board.known_piece_at(cell, layer)?;
+            (Some(board.kind_of(piece)) != self.book.ground).then_some(piece)
+        })
     }
 
     /// Whether a piece shares its cell with another of a set.

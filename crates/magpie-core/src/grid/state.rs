@@ -82,6 +82,13 @@ pub(super) struct State {
     counter_journal: Vec<(CounterId, i64)>,
 }
 
+/// A tap or a drag: the cells, on the board or off it, where the finger went down and up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Touch {
+    pub down: Cell,
+    pub up: Cell,
+}
+
 /// A moment of the present map.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Moment {
@@ -115,6 +122,8 @@ pub struct Grid {
     pub(super) pending: Option<Ended>,
     pub(super) last_refusal: Option<super::ledger::Reason>,
     pub(super) last_granted: Option<bool>,
+    /// Where the finger went down and up in this turn.
+    pub(super) touch: Option<Touch>,
     seed: u64,
     back: Vec<Back>,
 }
@@ -198,6 +207,7 @@ impl Grid {
             pending: None,
             last_refusal: None,
             last_granted: None,
+            touch: None,
             seed,
             back: Vec::new(),
         };

@@ -3,7 +3,7 @@
 use super::reference_tests::Reference;
 use super::{CheckKind, Ended, Grid, Nobody, Recorder, Taken};
 use crate::board::CellId;
-use crate::rulebook::{Key, Rulebook, Trigger, read_text};
+use crate::rulebook::{CounterRead, Key, Rulebook, Trigger, read_text};
 use crate::space::{Cell, Heading};
 use crate::tape::{Input, Session, Start, parse_inputs};
 use proptest::prelude::*;
@@ -641,4 +641,69 @@ fn signals_are_told_on_entering_too_and_dropped_with_a_turn_that_never_settles()
     after(&mut session, "left restart right");
     let told: Vec<&String> = session.signals().collect();
     assert_eq!(told, ["begin", "begin"]);
+}
+
+#[test]
+fn taps_and_drags_choose_and_exchange_what_lies_on_top() {
+    let swap = "on drag: swap dragged with dropped";
+    let table = [
+        ("two bodies exchange", swap, "AB.", "drag:0,0>1,0", "BA.", None),
+        ("an empty cell exchanges emptiness", swap, "A..", "drag:0,0>2,0", "..A", None),
+        ("onto a piece", swap, ".B.", "drag:0,0>1,0", "B..", None),
+        ("both empty", swap, "A..", "drag:1,0>2,0", "A..", Some("both cells are empty")),
+        ("twice the same", swap, "A..", "drag:0,0>0,0", "A..", Some("twice the same cell")),
+        ("outside", swap, "A..", "drag:0,0>3,0", "A..", Some("no such cell")),
+        ("void", swap, "A .", "drag:0,0>1,0", "A .", Some("no such cell")),
+        ("between layers", swap, "Am.", "drag:0,0>1,0", "Am.", Some("between two layers")),
+        ("a floor piece and the ground", swap, "f..", "drag:0,0>1,0", "f..", Some("between two layers")),
+        ("only what is meant", "on drag box to mat: remove dragged", "AmB", "drag:0,0>1,0", "AmB", None),
+        ("from and to", "on drag box to mat: remove dragged", "AmB", "drag:2,0>1,0", "Am.", None),
+        ("the top counts", "on tap mat: remove tapped", "m..", "tap:0,0", "...", None),
+        (
+            "the ground where nothing else stands",
+            "on tap plank: place box at tapped",
+            "A..",
+            "tap:2,0 tap:0,0",
+            "A.B",
+            None,
+        ),
+        (
+            "edge and void",
+            "on tap edge: step ada east\non tap void: step ada west",
+            ".A. .",
+            "tap:9,9 tap:3,0 tap:3,0",
+            "A.. .",
+            None,
+        ),
+        (
+            "choose, then act on it",
+            "on tap box: choose tapped\non tap plank if chosen: swap chosen with tapped, choose nothing",
+            "B..",
+            "tap:0,0 tap:2,0 tap:1,0",
+            "..B",
+            None,
+        ),
+        ("no such cell to choose", "on tap: choose tapped", "A..", "tap:-1,0", "A..", Some("no such cell")),
+        (
+            "else after a refused swap",
+            "on drag: swap dragged with dropped else remove dragged",
+            "Am.",
+            "drag:0,0>1,0",
+            ".m.",
+            Some("between two layers"),
+        ),
+    ];
+    for (name, rules, map, inputs, wanted, reason) in table {
+        let mut session = session(rules, map);
+        after(&mut session, inputs);
+        assert_eq!(session.grid().picture().join("/"), wanted.replace('/', "\n"), "{name}");
+        let told: Option<String> =
+            session.answers().flat_map(|answer| &answer.actions).find_map(|action| action.reason.clone());
+        assert_eq!(told.as_deref(), reason, "{name}");
+    }
+    let mut session = session("on drag: swap dragged with dropped\non tap box: choose tapped", "AB.");
+    after(&mut session, "drag:0,0>1,0 drag:0,0>9,0 tap:0,0");
+    assert_eq!((session.grid().counter(CounterRead::Moves), session.grid().counter(CounterRead::Turns)), (1, 3));
+    after(&mut session, "undo undo undo");
+    assert_eq!(session.grid().picture(), ["AB."]);
 }

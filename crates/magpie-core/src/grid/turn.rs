@@ -5,9 +5,9 @@ use super::effects::Context;
 use super::ledger::{Nobody, Reason, Watch};
 use super::plan::Step;
 use super::report::{Answer, Recorder};
-use super::state::{Ended, Goes, Grid};
+use super::state::{Ended, Goes, Grid, Touch};
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{KindSet, Match, SetId, Trigger};
+use crate::rulebook::{Key, KindSet, Match, Met, SetId, Trigger};
 use crate::space::{Cell, Heading};
 use crate::tape::Input;
 use std::collections::HashSet;
@@ -24,6 +24,24 @@ pub enum Flow {
     NextMap,
     /// The rules do not come to rest.
     NeverSettles,
+}
+
+/// What begins a turn.
+#[derive(Clone, Copy)]
+enum Cause<'a> {
+    Key(&'a Key),
+    Tap(Cell),
+    Drag(Cell, Cell),
+}
+
+impl Cause<'_> {
+    const fn touch(self) -> Option<Touch> {
+        match self {
+            Self::Key(_) => None,
+            Self::Tap(cell) => Some(Touch { down: cell, up: cell }),
+            Self::Drag(down, up) => Some(Touch { down, up }),
+        }
+    }
 }
 
 /// What became of an input.
@@ -76,15 +94,15 @@ impl Grid {
             }
             Input::Key(key) => {
                 self.remember();
-                self.turn(&Trigger::Key(key.clone()), watch);
+                self.turn(Cause::Key(key), watch);
             }
-            Input::Tap(_) => {
+            Input::Tap(cell) => {
                 self.remember();
-                self.turn(&Trigger::Tap(None), watch);
+                self.turn(Cause::Tap(*cell), watch);
             }
-            Input::Drag(..) => {
+            Input::Drag(from, to) => {
                 self.remember();
-                self.turn(&Trigger::Drag(None, None), watch);
+                self.turn(Cause::Drag(*from, *to), watch);
             }
         }
         Taken::Yes
@@ -113,7 +131,36 @@ impl Grid {
         self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
     }
 
-    fn turn<W: Watch>(&mut self, trigger: &Trigger, watch: &mut W) {
+    /// Whether a rule is about what begins a turn, on the board as it is before it.
+    fn is_about(&self, trigger: &Trigger, cause: Cause) -> bool {
+        match (trigger, cause) {
+            (Trigger::Key(wanted), Cause::Key(key)) => wanted == key,
+            (Trigger::Tap(what), Cause::Tap(cell)) => self.touches(what.as_ref(), cell),
+            (Trigger::Drag(what, onto), Cause::Drag(from, to)) => {
+                self.touches(what.as_ref(), from) && self.touches(onto.as_ref(), to)
+            }
+            _ => false,
+        }
+    }
+
+    /// Whether the topmost piece of a touched cell is meant, the ground only where nothing else stands.
+    fn touches(&self, what: Option<&Met>, cell: Cell) -> bool {
+        let board = &self.state.board;
+        let id = board.id(cell);
+        let void = id.is_some_and(|id| board.is_void(id));
+        match what {
+            None => true,
+            Some(Met::Edge) => id.is_none(),
+            Some(Met::Void) => void,
+            Some(Met::Pieces(set)) => id.filter(|_| !void).is_some_and(|id| {
+                let ground = self.book.ground;
+                let top = board.kinds_at(id).find(|kind| Some(*kind) != ground).or_else(|| board.kinds_at(id).next());
+                top.is_some_and(|kind| self.book.set(*set).contains(kind))
+            }),
+        }
+    }
+
+    fn turn<W: Watch>(&mut self, cause: Cause, watch: &mut W) {
         if self.state.small.outcome == Some(Ended::NeverSettles) {
             self.state.small.outcome = None;
         }
@@ -122,8 +169,11 @@ impl Grid {
         self.signals.clear();
         self.state.small.turns += 1;
         let book = self.book.clone();
-        let rules: Vec<usize> = (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect();
+        let about = |at: &usize| self.is_about(&book.inputs[*at].trigger, cause);
+        let rules: Vec<usize> = (0..book.inputs.len()).filter(about).collect();
+        self.touch = cause.touch();
         let flow = self.act_and_settle(&rules, watch);
+        self.touch = None;
         match flow {
             Ok(()) => self.state.small.blocked = false,
             Err(Flow::Restart) => self.leave_map(false, watch),

@@ -7,6 +7,7 @@ use super::forth::{Asked, Numbers, Recipe, ViewSlip};
 use super::samples::{Asks, Sample, Samples};
 use super::version::{Target, Version};
 use crate::space::{Cell, Extent, Geometry, Origin, View, WindowPoint, WorldPoint};
+use std::collections::HashSet;
 
 /// The grid that the program was to know.
 #[derive(Clone, Copy, Debug)]
@@ -74,6 +75,8 @@ pub fn diagnose(given: &Given, samples: &Samples) -> Diagnosis {
     for mishap in Mishap::ALL {
         found.extend(search.single(mishap));
     }
+    // Made on both axes is simpler than made on one of them.
+    found.sort_by_key(|explanation| explanation.vertical.is_some());
     if found.is_empty() {
         found.extend(search.fits());
         found.extend(search.pairs());
@@ -195,7 +198,7 @@ impl Search<'_> {
     /// Whether an explanation ever says something else than the right formula.
     fn matters(&self, explanation: &Explanation) -> bool {
         let right = Explanation { mishap: None, with: None, way: self.right_way(), ..explanation.clone() };
-        self.inputs().any(|input| self.answer(explanation, input) != self.answer(&right, input))
+        self.inputs(explanation.window).any(|input| self.answer(explanation, input) != self.answer(&right, input))
     }
 
     /// A mistake for both axes; where that does not fit, for one of them.
@@ -348,13 +351,14 @@ impl Search<'_> {
 
     /// Inputs at which explanations are likely to part: the first, the middle and the last cells and those beside the
     /// board, at their corners, quarters, middles and last pixels.
-    fn inputs(&self) -> impl Iterator<Item = (f64, f64)> {
+    fn inputs(&self, window: bool) -> impl Iterator<Item = (f64, f64)> {
         let Given { geometry, extent, view, .. } = *self.given;
         let places = |count: u32| {
             let last = i64::from(count) - 1;
-            let mut all = vec![0, 1, last / 2, last - 1, last, -1, last + 1, -2];
-            all.sort_unstable();
-            all.dedup();
+            // Places on the board come first: of two that tell as much the one that is easier to touch is named.
+            let mut all = vec![last / 2, 0, 1, last - 1, last, -1, last + 1];
+            let mut seen = HashSet::new();
+            all.retain(|place| seen.insert(*place));
             all
         };
         let cells: Vec<Cell> = places(extent.rows)
@@ -364,17 +368,21 @@ impl Search<'_> {
         if self.samples.asks == Asks::Centre {
             return cells.into_iter().map(|cell| (cell.column as f64, cell.row as f64)).collect::<Vec<_>>().into_iter();
         }
-        let shares = [(0.0, 0.0), (0.25, 0.25), (0.5, 0.75), (0.75, 0.25), (0.999, 0.5), (0.25, 0.999), (0.9, 0.9)];
+        // Spread over the cell, each share of the width and of the height once; the last is its last pixel.
+        let spread = (0..16).map(|at| (f64::from(at) / 16.0, f64::from(at * 7 % 16) / 16.0));
+        let shares: Vec<(f64, f64)> = spread.chain([(0.999, 0.999)]).collect();
         let (w, h) = geometry.pitch();
         let whole = |p: f64| if w.min(h) >= 8.0 { p.floor() } else { p };
         let mut all = Vec::new();
         for cell in cells {
-            for (across, down) in shares {
+            for (across, down) in shares.iter().copied() {
                 let point = geometry.point_in(extent, cell, (across * w, down * h));
-                all.push((whole(point.x), whole(point.y)));
-                if let Some(view) = view {
-                    let point = view.window_point(geometry.y, point);
-                    all.push((whole(point.x), whole(point.y)));
+                match view.filter(|_| window) {
+                    Some(view) => {
+                        let point = view.window_point(geometry.y, point);
+                        all.push((whole(point.x), whole(point.y)));
+                    }
+                    None => all.push((whole(point.x), whole(point.y))),
                 }
             }
         }
@@ -387,7 +395,8 @@ impl Search<'_> {
         const MOST: usize = 24;
         let explanations = &explanations[..explanations.len().min(MOST)];
         let mut best: Option<(usize, (f64, f64))> = None;
-        for input in self.inputs() {
+        let window = explanations.iter().any(|explanation| explanation.window);
+        for input in self.inputs(window) {
             let answers: Vec<Option<[f64; 2]>> =
                 explanations.iter().map(|explanation| self.answer(explanation, input)).collect();
             let same: usize =

@@ -220,8 +220,9 @@ impl Mishap {
                 let (forth, back) = (Recipe::default(), Back::default());
                 let snap = |forth, back| Version::Snap { forth, back, unclamped: false };
                 let (recipes, backs) = (self.recipes(), self.backs());
-                // The same number is usually forgotten on both ways.
-                let both = recipes.first().zip(backs.first()).map(|(forth, back)| snap(*forth, *back));
+                // The same number is usually forgotten on both ways; turned round on both is as good as on none.
+                let both = recipes.first().zip(backs.first()).filter(|_| self != Self::YTurnedRound);
+                let both = both.map(|(forth, back)| snap(*forth, *back));
                 // What is cut to column 0 left of the board is brought back to column 0 anyway.
                 let tells = |recipe: &&Recipe| world(recipe) && self != Self::Truncated;
                 let there = recipes.iter().filter(tells).map(|forth| snap(*forth, back));

@@ -304,13 +304,17 @@ fn maps_come_from_files_with_any_delimiter() {
 fn valid() -> Vec<(String, String)> {
     let root = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
     let text = |path: &str| std::fs::read_to_string(format!("{root}/{path}")).unwrap();
-    let paths =
-        ["crates/magpie-core/tests/rulebooks/valid/everything.magpie", "demos/cog-loft.magpie", "demos/towpath.magpie"];
+    let paths = [
+        "crates/magpie-core/tests/rulebooks/valid/everything.magpie",
+        "demos/cog-loft.magpie",
+        "demos/kiosk.magpie",
+        "demos/towpath.magpie",
+    ];
     let mut found: Vec<(String, String)> = paths.iter().map(|path| ((*path).to_owned(), text(path))).collect();
     let reference = text("docs/language.md");
     let examples = reference.split("```magpie\n").skip(1).filter_map(|rest| rest.split("```").next());
     found.extend(examples.enumerate().map(|(number, source)| (format!("example {}", number + 1), source.to_owned())));
-    assert_eq!(found.len(), 6);
+    assert_eq!(found.len(), 7);
     found
 }
 

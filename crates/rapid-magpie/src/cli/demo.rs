@@ -22,15 +22,21 @@ pub struct Demo {
     pub rulebook: &'static str,
     /// Names and texts of its tapes.
     pub tapes: &'static [(&'static str, &'static str)],
+    /// Names and texts of other files beside it.
+    pub files: &'static [(&'static str, &'static str)],
 }
 
 macro_rules! demo {
     ($name:literal, $shows:literal, [$($tape:literal),*]) => {
+        demo!($name, $shows, [$($tape),*], [])
+    };
+    ($name:literal, $shows:literal, [$($tape:literal),*], [$($file:literal),*]) => {
         Demo {
             name: $name,
             shows: $shows,
             rulebook: include_str!(concat!("../../../../demos/", $name, ".magpie")),
             tapes: &[$(($tape, include_str!(concat!("../../../../demos/", $tape, ".jsonl")))),*],
+            files: &[$(($file, include_str!(concat!("../../../../demos/", $file)))),*],
         }
     };
 }
@@ -41,6 +47,12 @@ pub const DEMOS: &[Demo] = &[
         "cog-loft",
         "shoving cogs into holes of a loft's floor, one at a time",
         ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4"]
+    ),
+    demo!(
+        "kiosk",
+        "a touch panel at half size with bars: tickets dragged into trays, and samples to diagnose",
+        ["kiosk-1", "kiosk-2"],
+        ["kiosk-samples.csv"]
     ),
     demo!("towpath", "a lamplighter, oil, water, and a carter who turns at bollards", ["towpath-1", "towpath-2"]),
 ];
@@ -100,6 +112,9 @@ fn copy(demo: &Demo, folder: &Path) -> anyhow::Result<PathBuf> {
     std::fs::write(&path, demo.rulebook)?;
     for (name, text) in demo.tapes {
         std::fs::write(folder.join(format!("{name}.jsonl")), text)?;
+    }
+    for (name, text) in demo.files {
+        std::fs::write(folder.join(name), text)?;
     }
     Ok(path)
 }

@@ -156,9 +156,12 @@ impl Checker<'_> {
         }
     }
 
-    /// Effects and actions that the grid does not play yet.
+    /// Actions with words of their own, most of which the grid does not play yet.
     fn later_act(&mut self, book: &mut Rulebook, act: &syntax::Act, scope: &Scope) -> Act {
-        book.unbuilt.push((act.word, format!("`{}`", self.words(act.word))));
+        let built = matches!(&act.node, ActNode::Choose(_) | ActNode::Swap { if_run: false, .. });
+        if !built {
+            book.unbuilt.push((act.word, format!("`{}`", self.words(act.word))));
+        }
         match &act.node {
             ActNode::Grow(times) => Act::Grow(self.times(times)),
             ActNode::Fall(who, heading) => Act::Fall(self.set(who), *heading),

@@ -107,7 +107,7 @@ impl Checker<'_> {
                 self.input_rule(book, trigger, guard.as_ref(), actions, &scope, at);
             }
             RuleNode::On { event, guard, actions } => {
-                let (trigger, scope) = self.event(book, event, rule.head);
+                let (trigger, scope) = self.event(event);
                 self.input_rule(book, trigger, guard.as_ref(), actions, &scope, at);
             }
             RuleNode::Outcome { win, cond, effects } => {
@@ -177,16 +177,12 @@ impl Checker<'_> {
         book.whens.push(When { what, guard, effects, at });
     }
 
-    fn event(&mut self, book: &mut Rulebook, event: &Event, head: Span) -> (Trigger, Scope) {
+    fn event(&mut self, event: &Event) -> (Trigger, Scope) {
         match event {
             Event::Start => (Trigger::Start, Scope::plain()),
             Event::Key(key) => (Trigger::Key(key.clone()), Scope::plain()),
-            Event::Tap(what) => {
-                book.unbuilt.push((head, "`on tap`".into()));
-                (Trigger::Tap(self.touched(what.as_ref())), Scope { tap: true, ..Scope::plain() })
-            }
+            Event::Tap(what) => (Trigger::Tap(self.touched(what.as_ref())), Scope { tap: true, ..Scope::plain() }),
             Event::Drag(from, to) => {
-                book.unbuilt.push((head, "`on drag`".into()));
                 let trigger = Trigger::Drag(self.touched(from.as_ref()), self.touched(to.as_ref()));
                 (trigger, Scope { drag: true, ..Scope::plain() })
             }
