@@ -383,3 +383,27 @@ fn diagnose_names_the_mistake_and_the_next_sample() {
     let (code, _, errors) = run(folder.path(), &["diagnose", "a.magpie", "a.magpie"]);
     assert!(code == 2 && errors.contains("line"), "{errors}");
 }
+
+#[test]
+fn draw_writes_svg_and_pdf_and_refuses_the_rest() {
+    let wide = PLATE.replace("map \"One\"\n  t___\n  ____\n  ___l\n", "map \"Wide\" 900 x 900 of tin\n");
+    let folder = folder(&[("a.magpie", PLATE), ("wide.magpie", &wide)]);
+    let draw = |arguments: &[&str]| run(folder.path(), &[&["draw"], arguments].concat());
+    assert_eq!(draw(&["a.magpie", "--what", "board", "--out", "a.svg"]), (0, String::new(), String::new()));
+    assert_eq!(draw(&["a.magpie", "--what", "probe", "--at", "px:60,50", "--out", "a.pdf"]).0, 0);
+    let read = |name: &str| std::fs::read(folder.path().join(name)).unwrap();
+    assert!(String::from_utf8(read("a.svg")).unwrap().contains("Plate\u{a0}·\u{a0}One"));
+    assert!(read("a.pdf").starts_with(b"%PDF"));
+    let (code, _, errors) = draw(&["wide.magpie", "--what", "board", "--out", "w.svg"]);
+    assert!(code == 3 && errors.contains("the limit is 40000"), "{errors}");
+    for wrong in [
+        ["a.magpie", "--what", "board", "--out", "a.png"].as_slice(),
+        &["a.magpie", "--what", "probe", "--at", "win:1,1", "--out", "b.svg"],
+        &["a.magpie", "--what", "board", "--map", "2", "--out", "b.svg"],
+        &["a.magpie", "--what", "board", "--out", "nowhere/b.svg"],
+    ] {
+        let (code, _, errors) = draw(wrong);
+        assert!(code == 2 && !errors.is_empty(), "{wrong:?}");
+    }
+    assert!(!folder.path().join("w.svg").exists() && !folder.path().join("b.svg").exists());
+}

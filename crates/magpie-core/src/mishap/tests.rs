@@ -182,7 +182,7 @@ fn a_planted_mistake_is_named_from_twelve_samples() {
             let input = asked.window.map_or((x, y), |WindowPoint { x, y }| (x, y));
             sample(input, mishap.cell(&asked).unwrap())
         });
-        let samples = Samples { asks: samples::Asks::Cell, all: all.to_vec() };
+        let samples = Samples { asks: Asks::Cell, all: all.to_vec() };
         let found = diagnose(&given(&geometry, Some(&view)), &samples);
         let names: Vec<_> = found.explanations.iter().map(|found| (found.mishap, found.with, found.vertical)).collect();
         assert_eq!(names, [(Some(mishap), None, None)], "{}", mishap.id());
@@ -202,7 +202,7 @@ fn planted_mistakes_of_indices_and_centres_are_named() {
                 let along = |target| version.at_cell(target, &geometry, BOARD, &numbers, at);
                 sample((column as f64, row as f64), [along(Target::CentreX), along(Target::CentreY)])
             });
-            let samples = Samples { asks: samples::Asks::Centre, all: all.to_vec() };
+            let samples = Samples { asks: Asks::Centre, all: all.to_vec() };
             let found = diagnose(&given(&geometry, None), &samples);
             assert_eq!(found.explanations.first().and_then(|found| found.mishap), Some(mishap), "{}", mishap.id());
         }
@@ -213,7 +213,7 @@ fn planted_mistakes_of_indices_and_centres_are_named() {
                 let index = version.at_cell(Target::Index, &geometry, BOARD, &numbers, at);
                 sample((middle.x - 7.0, middle.y + 4.0), [index, 0.0])
             });
-            let samples = Samples { asks: samples::Asks::Index, all: all.to_vec() };
+            let samples = Samples { asks: Asks::Index, all: all.to_vec() };
             let found = diagnose(&given(&geometry, None), &samples);
             assert!(found.explanations.iter().any(|found| found.mishap == Some(mishap)), "{}", mishap.id());
             assert!(!found.explanations[0].is_correct());
@@ -229,7 +229,7 @@ fn two_mistakes_and_a_mistake_on_one_axis_are_found_where_nothing_simpler_fits()
     let both = first(Mishap::Truncated).and(first(Mishap::GapForgotten)).unwrap();
     let of = |cell: &dyn Fn(WorldPoint) -> [f64; 2]| {
         let all = SPOTS.map(|(x, y)| sample((x, y), cell(WorldPoint { x, y })));
-        diagnose(&given(&geometry, Some(&view)), &Samples { asks: samples::Asks::Cell, all: all.to_vec() })
+        diagnose(&given(&geometry, Some(&view)), &Samples { asks: Asks::Cell, all: all.to_vec() })
     };
     let found = of(&|world| both.cell(&numbers, world));
     let pair = found.explanations.iter().find(|found| found.with.is_some()).expect("two mistakes");
@@ -247,7 +247,7 @@ fn right_samples_are_correct_and_the_next_position_parts_what_is_left() {
         .iter()
         .map(|(x, y)| sample((*x, *y), right_cell(&asked(&geometry, &view, WorldPoint { x: *x, y: *y }, false))))
         .collect();
-    let found = diagnose(&given(&geometry, None), &Samples { asks: samples::Asks::Cell, all });
+    let found = diagnose(&given(&geometry, None), &Samples { asks: Asks::Cell, all });
     assert!(found.explanations[0].is_correct());
     let truncated = found.explanations.iter().find(|found| found.mishap == Some(Mishap::Truncated));
     assert!(truncated.is_some(), "two samples on the board cannot tell cutting from floor");
@@ -274,7 +274,7 @@ fn numbers_are_fitted_where_the_rulebook_s_do_not_fit() {
     });
     let found = diagnose(
         &Given { geometry: &book, extent: BOARD, view: None, hotspot: (0.0, 0.0) },
-        &Samples { asks: samples::Asks::Cell, all: all.to_vec() },
+        &Samples { asks: Asks::Cell, all: all.to_vec() },
     );
     let fitted = found.explanations.iter().find(|found| found.fitted).expect("numbers that fit");
     assert_eq!((fitted.geometry.size, fitted.mishap), ((32.0, 32.0), None));
@@ -283,7 +283,7 @@ fn numbers_are_fitted_where_the_rulebook_s_do_not_fit() {
         let middle = real.centre(BOARD, Cell::new(column, row));
         sample((column as f64, row as f64), [middle.x, middle.y])
     });
-    let samples = Samples { asks: samples::Asks::Centre, all: centres.to_vec() };
+    let samples = Samples { asks: Asks::Centre, all: centres.to_vec() };
     let found = diagnose(&Given { geometry: &book, extent: BOARD, view: None, hotspot: (0.0, 0.0) }, &samples);
     assert!(found.explanations[0].fitted);
     assert_eq!(found.explanations[0].geometry.pitch(), (32.0, 32.0));
@@ -312,12 +312,12 @@ fn samples_are_read_as_csv_and_as_programs_print_them() {
     for text in forms {
         let (asks, all) = read(text).unwrap_or_else(|error| panic!("{text}: {error}"));
         let numbers: Vec<_> = all.iter().map(|sample| (sample.input, sample.output)).collect();
-        assert_eq!(asks, samples::Asks::Cell, "{text}");
+        assert_eq!(asks, Asks::Cell, "{text}");
         assert_eq!(numbers, [((101.0, 40.0), (4.0, 2.0)), ((-1.5, 3.0), (-1.0, 0.0))], "{text}");
     }
-    assert_eq!(read("x,y,index\n1,2,3\n").unwrap().0, samples::Asks::Index);
-    assert_eq!(read("12 30 -> 17").unwrap().0, samples::Asks::Index);
-    assert_eq!(read("column,row,centre_x,centre_y\n0,0,12.5,9\n").unwrap().0, samples::Asks::Centre);
+    assert_eq!(read("x,y,index\n1,2,3\n").unwrap().0, Asks::Index);
+    assert_eq!(read("12 30 -> 17").unwrap().0, Asks::Index);
+    assert_eq!(read("column,row,centre_x,centre_y\n0,0,12.5,9\n").unwrap().0, Asks::Centre);
     let wrong = [
         ("", SampleError::Empty),
         ("x,y,column,row\n", SampleError::Empty),

@@ -170,3 +170,103 @@ fn positions_are_read_strictly() {
     }
     assert_eq!([show(4.208_333_333), show(-0.0), show(16.0), show(0.1)], ["4.2083333", "0", "16", "0.1"]);
 }
+
+mod ways {
+    use super::super::exact::{Fraction, as_written, exact_cell, nearest, quotients, single_cell};
+    use super::super::{LONGEST_WALK, cells_between, pass_over, spots};
+    use super::*;
+
+    /// The cells at every border that a way crosses and between them, by exact fractions: slow and obvious.
+    fn slow_walk(geometry: &Geometry, from: WorldPoint, to: WorldPoint) -> Vec<Cell> {
+        let (a, b) = (quotients(geometry, BOARD, (0.0, 0.0), from), quotients(geometry, BOARD, (0.0, 0.0), to));
+        let whole = |number: i64| Fraction::from_integer(number.into());
+        let zero = whole(0);
+        let mut shares = vec![zero.clone(), whole(1)];
+        for axis in 0..2 {
+            let run = &b[axis] - &a[axis];
+            if run != zero {
+                let crossed = (-60..60).map(|border| (whole(border) - &a[axis]) / &run);
+                shares.extend(crossed.filter(|share| *share >= zero && *share <= whole(1)));
+            }
+        }
+        shares.sort();
+        shares.dedup();
+        let between: Vec<Fraction> = shares.windows(2).map(|pair| (&pair[0] + &pair[1]) / whole(2)).collect();
+        shares.extend(between);
+        shares.sort();
+        let at = |share: &Fraction| {
+            let along = |axis: usize| nearest(&(&a[axis] + (&b[axis] - &a[axis]) * share).floor()) as i64;
+            Cell::new(along(0), along(1))
+        };
+        let mut cells: Vec<Cell> = shares.iter().map(at).collect();
+        cells.dedup();
+        cells
+    }
+
+    proptest! {
+        #[test]
+        fn a_way_passes_the_cells_that_slow_counting_finds(
+            geometry in geometry(),
+            ends in prop::array::uniform4(-30i32..90),
+        ) {
+            // Ends on quarters of the pitch, so that ways through corners are common.
+            let (w, h) = geometry.pitch();
+            let origin = geometry.corner_of_first(BOARD);
+            let point = |x: i32, y: i32| WorldPoint {
+                x: origin.x + f64::from(x) * w / 4.0,
+                y: origin.y + f64::from(y) * h / 4.0,
+            };
+            let (from, to) = (point(ends[0], ends[1]), point(ends[2], ends[3]));
+            prop_assert_eq!(cells_between(&geometry, BOARD, (0.0, 0.0), from, to), Some(slow_walk(&geometry, from, to)));
+        }
+
+        #[test]
+        fn numbers_of_eighths_are_exact_in_f64(geometry in geometry(), x in -4000i32..4000, y in -4000i32..4000) {
+            let world = WorldPoint { x: f64::from(x) / 8.0, y: f64::from(y) / 8.0 };
+            let [column, row] = quotients(&geometry, BOARD, (0.0, 0.0), world).map(|q| nearest(&q));
+            let cell = exact_cell(&geometry, BOARD, (0.0, 0.0), world);
+            prop_assert_eq!((column.floor() as i64, row.floor() as i64), (cell.column, cell.row));
+            prop_assert_eq!(geometry.cell_at(BOARD, world), cell);
+        }
+
+        #[test]
+        fn the_nine_points_lie_where_their_names_say(geometry in geometry()) {
+            let cell = Cell::new(2, 1);
+            let all = spots(&geometry, BOARD, cell);
+            let named = |name: &str| all.iter().find(|spot| spot.name == name).unwrap().world;
+            let up = if geometry.y == YAxis::Down { -1.0 } else { 1.0 };
+            prop_assert!(named("west").x < named("centre").x && named("centre").x < named("east").x);
+            prop_assert!((named("north").y - named("south").y) * up > 0.0);
+            prop_assert!((named("beyond north").y - named("north").y) * up > 0.0);
+            prop_assert!((named("south").y - named("beyond south").y) * up > 0.0);
+            prop_assert_eq!(named("centre"), geometry.centre(BOARD, cell));
+            prop_assert_eq!(pass_over(&geometry, BOARD).centres, (0, None));
+        }
+    }
+
+    #[test]
+    fn decimals_are_exact_and_f32_parts_far_from_the_origin() {
+        assert_eq!(as_written(33.3) * Fraction::from_integer(10.into()), Fraction::from_integer(333.into()));
+        assert_eq!(as_written(-0.125) * Fraction::from_integer(8.into()), -Fraction::from_integer(1.into()));
+        assert_eq!(as_written(1e9), Fraction::from_integer(1_000_000_000.into()));
+        let origin = Origin::Corner(WorldPoint { x: 100.7, y: 0.0 });
+        let geometry = Geometry { origin, ..Geometry::of_cells(33.3, 16.0) };
+        let board = Extent { columns: 40, rows: 40 };
+        // Sums of such numbers are rounded, so that some corners fall to a neighbour.
+        let pass = pass_over(&geometry, board);
+        assert_eq!((pass.centres, pass.indices, pass.cells), ((0, None), (0, None), 1600));
+        let (count, first) = pass.corners;
+        let first = first.unwrap();
+        assert!(count > 0 && count < 1600);
+        let corner = geometry.corner(board, first);
+        assert_ne!(geometry.cell_at(board, corner), first);
+        let far = WorldPoint { x: 16_777_217.0, y: 0.0 };
+        let unit = Geometry::of_cells(1.0, 1.0);
+        assert_eq!(single_cell(&unit, board, (0.0, 0.0), far).column, 16_777_216);
+        assert_eq!(exact_cell(&unit, board, (0.0, 0.0), far).column, 16_777_217);
+        let centred = Geometry { origin: Origin::Centre(WorldPoint { x: 0.5, y: 0.0 }), ..geometry };
+        assert_eq!(exact_cell(&centred, board, (0.0, 0.0), WorldPoint { x: 0.5, y: 0.0 }).column, 20);
+        let too_long = WorldPoint { x: 40.0 * LONGEST_WALK as f64, y: 0.0 };
+        assert_eq!(cells_between(&unit, board, (0.0, 0.0), WorldPoint { x: 0.0, y: 0.0 }, too_long), None);
+    }
+}

@@ -62,9 +62,16 @@ fn formatted(path: &Path) -> anyhow::Result<(Vec<u8>, Vec<u8>)> {
 pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
     let context = || format!("cannot write `{}`", path.display());
     // A link is followed, so that the file it names is replaced and the link stays.
-    let target = path.canonicalize().with_context(context)?;
-    let folder = target.parent().unwrap_or(Path::new("."));
-    let mut file = tempfile::NamedTempFile::new_in(folder).with_context(context)?;
+    let target = if path.exists() { path.canonicalize().with_context(context)? } else { path.to_path_buf() };
+    let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut builder = tempfile::Builder::new();
+    #[cfg(unix)]
+    let builder = {
+        use std::os::unix::fs::PermissionsExt as _;
+        // As for any new file, the user's mask takes from these.
+        builder.permissions(std::fs::Permissions::from_mode(0o666))
+    };
+    let mut file = builder.tempfile_in(folder).with_context(context)?;
     file.write_all(bytes).with_context(context)?;
     if let Ok(data) = target.metadata() {
         file.as_file().set_permissions(data.permissions()).with_context(context)?;

@@ -4,6 +4,7 @@ mod check;
 pub mod convert;
 pub mod demo;
 mod diagnose;
+mod draw;
 mod fmt;
 mod formula;
 mod json;
@@ -67,6 +68,8 @@ enum Command {
     Formula(formula::Options),
     /// Name the mistake behind the numbers that your program printed.
     Diagnose(diagnose::Options),
+    /// Draw a board or a position, as SVG or PDF.
+    Draw(draw::Options),
     /// Play inputs and tell every answer.
     Play(play::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
@@ -98,6 +101,7 @@ pub fn run() -> ExitCode {
         Some(Command::Convert(options)) => convert::run(&options),
         Some(Command::Formula(options)) => formula::run(&options),
         Some(Command::Diagnose(options)) => diagnose::run(&options),
+        Some(Command::Draw(options)) => draw::run(&options),
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Completions { shell }) => {

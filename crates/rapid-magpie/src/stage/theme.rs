@@ -1,10 +1,9 @@
 //! Colours: one palette, with fallbacks for terminals that have fewer.
 
 use magpie_core::rulebook::Colour;
+pub use magpie_draw::palette::Rgb;
+use magpie_draw::palette::{self, AMBER, BONE, ROSE, SLATE, TEAL, mix};
 use ratatui::style::{Color, Modifier, Style};
-
-/// Red, green, blue.
-pub type Rgb = (u8, u8, u8);
 
 /// How many colours the terminal has.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -26,18 +25,6 @@ pub struct Theme {
 }
 
 const GROUND: Rgb = (0x10, 0x12, 0x15);
-const INK: Rgb = (0x23, 0x29, 0x31);
-const ASH: Rgb = (0x4a, 0x4f, 0x55);
-const SLATE: Rgb = (0x5c, 0x68, 0x76);
-const BONE: Rgb = (0xdc, 0xd8, 0xcb);
-const TEAL: Rgb = (0x2f, 0xb0, 0xa6);
-const MOSS: Rgb = (0x7f, 0x9c, 0x52);
-const AMBER: Rgb = (0xe3, 0xa8, 0x3f);
-const COPPER: Rgb = (0xc6, 0x7b, 0x4b);
-const ROSE: Rgb = (0xe0, 0x5a, 0x6e);
-const PLUM: Rgb = (0x9c, 0x72, 0xb4);
-const SKY: Rgb = (0x6c, 0xa6, 0xd6);
-const SAND: Rgb = (0xc9, 0xb4, 0x7e);
 
 impl Theme {
     /// The theme for the terminal that the environment describes.
@@ -57,32 +44,12 @@ impl Theme {
 
     /// The numbers of a rulebook's colour.
     pub fn rgb(colour: &Colour) -> Rgb {
-        match colour {
-            Colour::Rgb(r, g, b) => (*r, *g, *b),
-            Colour::Named(name) => match name.as_str() {
-                "ink" => INK,
-                "ash" => ASH,
-                "slate" => SLATE,
-                "teal" => TEAL,
-                "moss" => MOSS,
-                "amber" => AMBER,
-                "copper" => COPPER,
-                "rose" => ROSE,
-                "plum" => PLUM,
-                "sky" => SKY,
-                "sand" => SAND,
-                _ => BONE,
-            },
-        }
+        palette::rgb(colour)
     }
 
     /// A colour mixed with the ground of the screen; 255 is the colour alone.
     pub fn dim(rgb: Rgb, share: u8) -> Rgb {
-        let mix = |colour: u8, ground: u8| {
-            let share = u16::from(share);
-            ((u16::from(colour) * share + u16::from(ground) * (255 - share)) / 255) as u8
-        };
-        (mix(rgb.0, GROUND.0), mix(rgb.1, GROUND.1), mix(rgb.2, GROUND.2))
+        mix(rgb, GROUND, share)
     }
 
     /// The terminal's colour nearest to these numbers.

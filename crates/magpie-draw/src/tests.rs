@@ -1,0 +1,114 @@
+//! Drawings as golden files: `MAGPIE_BLESS=1 cargo test -p magpie-draw` writes them anew, to be looked at before a commit.
+#![allow(clippy::unwrap_used)]
+
+use crate::sheet::clean;
+use crate::{DrawError, Drawing, Written, board, probe};
+use magpie_core::rulebook::{Rulebook, read_text};
+use magpie_core::space::{Cell, Position, WindowPoint, convert};
+use magpie_core::tape::{Session, Start};
+use proptest::prelude::*;
+use std::path::PathBuf;
+use std::sync::Arc;
+
+fn demo(name: &str) -> (Arc<Rulebook>, String) {
+    let path = format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR"));
+    let source = std::fs::read_to_string(path).unwrap();
+    let book = read_text(&source, &|_| Err("none".into())).rulebook.unwrap();
+    (Arc::new(book), source)
+}
+
+fn board_of(name: &str, map: usize, written: Written) -> Drawing {
+    let (book, source) = demo(name);
+    let session = Session::new(Start::map(book.clone(), &source, map)).unwrap();
+    board(&book, &book.maps[map].title, session.grid().board(), written).unwrap()
+}
+
+fn probe_of(name: &str, position: Position) -> Drawing {
+    let (book, _) = demo(name);
+    let extent = book.maps[0].extent;
+    let found = convert(&book.geometry, extent, book.view.as_ref(), (0.0, 0.0), &|_| false, position).unwrap();
+    probe("Probe", &book.geometry, extent, &found)
+}
+
+fn golden(name: &str, drawing: &Drawing) {
+    let path = PathBuf::from(format!("{}/tests/golden/{name}.svg", env!("CARGO_MANIFEST_DIR")));
+    if std::env::var_os("MAGPIE_BLESS").is_some() {
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        std::fs::write(&path, drawing.svg()).unwrap();
+    }
+    let wanted = std::fs::read_to_string(&path).unwrap_or_default();
+    assert!(wanted == drawing.svg(), "{name} is drawn differently: look at it, then bless it");
+}
+
+#[test]
+fn boards_and_probes_are_drawn_as_before() {
+    golden("kiosk", &board_of("kiosk", 0, Written::Index));
+    golden("cog-loft", &board_of("cog-loft", 2, Written::Place));
+    golden("kiosk-touch", &probe_of("kiosk", Position::Window(WindowPoint { x: 61.0, y: 140.0 })));
+    golden("cog-loft-cell", &probe_of("cog-loft", Position::Cell(Cell::new(3, 2))));
+}
+
+/// Every text of a drawing, in its order.
+fn texts(drawing: &Drawing) -> Vec<String> {
+    let document = usvg::roxmltree::Document::parse(drawing.svg()).unwrap();
+    let nodes = document.descendants().filter(|node| node.has_tag_name("text"));
+    nodes.filter_map(|node| Some(node.text()?.trim().replace('\u{a0}', " "))).collect()
+}
+
+#[test]
+fn a_board_says_its_numbers_and_its_kinds() {
+    let found = texts(&board_of("kiosk", 0, Written::Index));
+    for wanted in
+        ["Morning post", "10 × 6 cells of 90 × 84 px, gap 10 × 16; origin 100, 700; rows from the bottom", "60"]
+    {
+        assert!(found.iter().any(|text| text == wanted), "{wanted}: {found:?}");
+    }
+    // Row 5 is at the top: its number comes before that of row 0, and index 1 after index 51.
+    let at = |wanted: &str| found.iter().position(|text| text == wanted).unwrap();
+    assert!(at("51") < at("1") || at("51") < found.iter().rposition(|text| text == "1").unwrap());
+    assert_eq!(texts(&board_of("kiosk", 0, Written::Nothing)).iter().filter(|text| *text == "51").count(), 0);
+    let touch = texts(&probe_of("kiosk", Position::Window(WindowPoint { x: 61.0, y: 140.0 })));
+    assert!(touch.contains(&"column = floor(104 / 100) = floor(1.04) = 1".to_owned()));
+    assert_eq!(touch.iter().filter(|text| text.ends_with(" gap")).count(), 7, "{touch:?}");
+}
+
+#[test]
+fn too_large_a_board_is_refused() {
+    let source = "game \"Wide\"\ncell 8 px\nkinds\n  tin t body\nmap \"W\" 201 x 200 of tin\n";
+    let book = Arc::new(read_text(source, &|_| Err("none".into())).rulebook.unwrap());
+    let session = Session::new(Start::map(book.clone(), source, 0)).unwrap();
+    let drawn = board(&book, "W", session.grid().board(), Written::Index);
+    assert_eq!(drawn.unwrap_err(), DrawError::TooLarge(40_200));
+}
+
+#[test]
+#[cfg(feature = "pdf")]
+fn a_pdf_has_its_text_as_text_and_the_same_bytes_every_time() {
+    let drawing = board_of("cog-loft", 0, Written::Place);
+    let pdf = drawing.pdf().unwrap();
+    assert!(pdf.starts_with(b"%PDF") && pdf == drawing.pdf().unwrap());
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("board.pdf");
+    std::fs::write(&path, &pdf).unwrap();
+    let told = std::process::Command::new("pdftotext").arg("-layout").arg(&path).arg("-").output();
+    let told = told.expect("pdftotext of poppler-utils, which ./test installs or names");
+    let text = String::from_utf8(told.stdout).unwrap().replace('\u{a0}', " ");
+    for wanted in ["First loft", "10 × 5 cells of 40 × 40 px; origin 0, 0; rows from the top", "apprentice", "8,1"] {
+        assert!(text.contains(wanted), "{wanted}: {text}");
+    }
+}
+
+proptest! {
+    #[test]
+    fn any_text_can_be_drawn(text in any::<String>()) {
+        let mut sheet = crate::sheet::Sheet::new(&text, 100.0, 50.0);
+        let look = crate::sheet::Type::new(10.0, (0, 0, 0));
+        sheet.text((5.0, 20.0), crate::sheet::Anchor::Start, look, &text);
+        let drawing = sheet.finish();
+        let parsed = usvg::roxmltree::Document::parse(drawing.svg());
+        prop_assert!(parsed.is_ok(), "{}", drawing.svg());
+        if !text.is_empty() {
+            prop_assert_eq!(texts(&drawing), [clean(&text).replace('\u{a0}', " ").trim().to_owned()]);
+        }
+    }
+}
