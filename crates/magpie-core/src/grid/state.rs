@@ -360,6 +360,11 @@ impl Grid {
         self.state.small.outcome
     }
 
+    /// The cell that `choose` has marked.
+    pub fn chosen(&self) -> Option<Cell> {
+        self.state.small.chosen.map(|cell| self.state.board.cell(cell))
+    }
+
     /// What a counter reads.
     pub fn counter(&self, counter: CounterRead) -> i64 {
         match counter {

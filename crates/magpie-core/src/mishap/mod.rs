@@ -17,6 +17,6 @@ mod tests;
 
 pub use catalogue::Mishap;
 pub use diagnosis::{Diagnosis, Explanation, Given, diagnose};
-pub use forth::{Asked, Numbers, right_cell};
+pub use forth::{Asked, AxisNumbers, Numbers, right_cell};
 pub use samples::{Asks, Sample, SampleError, Samples, parse_samples};
 pub use version::{Target, Version};

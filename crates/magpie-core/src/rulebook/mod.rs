@@ -5,6 +5,7 @@
 
 mod checker;
 mod diagnostic;
+pub mod edit;
 mod format;
 mod layout;
 mod lexer;

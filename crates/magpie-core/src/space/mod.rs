@@ -7,6 +7,7 @@ mod geometry;
 mod heading;
 mod view;
 mod walk;
+pub mod whole;
 
 pub use around::{Pass, Spot, pass_over, spots};
 pub use convert::{

@@ -270,3 +270,40 @@ mod ways {
         assert_eq!(cells_between(&unit, board, (0.0, 0.0), WorldPoint { x: 0.0, y: 0.0 }, too_long), None);
     }
 }
+
+#[test]
+fn uneven_numbers_are_said_in_words() {
+    use super::whole::{is_centred, middle_of_picture, remarks};
+    let view = View {
+        window: (640.0, 400.0),
+        design: (1200.0, 800.0),
+        fit: Fit::Letterbox,
+        density: 2.0,
+        camera: None,
+        zoom: 1.0,
+        buttons: Vec::new(),
+    };
+    let origin = Origin::Corner(WorldPoint { x: 100.0, y: 700.0 });
+    let kiosk = Geometry { gap: (10.0, 16.0), origin, rows: RowsFrom::Bottom, ..Geometry::of_cells(90.0, 84.0) };
+    let board = Extent { columns: 10, rows: 6 };
+    let odd = |geometry: &Geometry, view: &View| -> Vec<String> {
+        let all = remarks(geometry, board, Some(view));
+        all.into_iter().filter(|remark| !remark.even).map(|remark| remark.text).collect()
+    };
+    let told = odd(&kiosk, &view);
+    assert_eq!(
+        told,
+        [
+            "one design pixel is 0.5 window px; bars 20 px left and right, 0 px above and below",
+            "left over: 100 px left, 110 px right, 116 px above, 100 px below",
+        ]
+    );
+    assert!(!is_centred(&kiosk, board, &view));
+    let middle = middle_of_picture(&view, YAxis::Down);
+    let centred = Geometry { origin: Origin::Centre(middle), ..kiosk.clone() };
+    assert!(is_centred(&centred, board, &view));
+    let narrow = View { design: (1250.0, 800.0), ..view.clone() };
+    assert!(odd(&kiosk, &narrow)[0].contains("12 columns and 50 px of another: 1200 or 1300 px would be whole"));
+    let small = View { design: (800.0, 400.0), ..view };
+    assert!(odd(&kiosk, &small).contains(&"10 columns do not fit: 800 px of 990 are seen".to_owned()));
+}

@@ -30,11 +30,11 @@ impl Bench {
         }
     }
 
-    /// The bench's own keys.
-    pub fn actions(self) -> Vec<Action> {
+    /// The bench's own keys, on the page of it that is in front.
+    pub fn actions(self, page: probe::Page) -> Vec<Action> {
         match self {
             Self::Play => play::actions(),
-            Self::Probe => probe::actions(),
+            Self::Probe => probe::actions(page),
         }
     }
 

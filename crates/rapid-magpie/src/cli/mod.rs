@@ -3,9 +3,9 @@
 mod check;
 pub mod convert;
 pub mod demo;
-mod diagnose;
+pub mod diagnose;
 mod draw;
-mod fmt;
+pub mod fmt;
 mod formula;
 mod json;
 mod new;

@@ -42,10 +42,8 @@ pub enum Message {
     Branch,
     /// Scrolls the list in front.
     Scroll(i32),
-    /// Moves the pointer by pixels.
-    Pointer(i32, i32),
-    /// Asks for a position.
-    AskPosition,
+    /// Something of the Probe bench.
+    Probe(crate::bench::probe::Ask),
     /// The kept tape is taken back, or forgotten.
     Kept(bool),
     /// The stop key of the shell.
@@ -171,11 +169,13 @@ pub fn common() -> Vec<Action> {
 mod tests {
     use super::*;
     use crate::bench::Bench;
+    use crate::bench::probe::Page;
 
     #[test]
     fn no_key_has_two_meanings_and_every_action_says_what_it_does() {
-        for bench in Bench::ALL {
-            let actions: Vec<Action> = bench.actions().into_iter().chain(common()).collect();
+        let pages = Bench::ALL.into_iter().flat_map(|bench| Page::ALL.map(|page| (bench, page)));
+        for (bench, page) in pages {
+            let actions: Vec<Action> = bench.actions(page).into_iter().chain(common()).collect();
             let mut seen: Vec<(Stroke, &str)> = Vec::new();
             for action in &actions {
                 assert!(!action.keys.is_empty() && !action.help.is_empty(), "{action:?}");

@@ -2,7 +2,7 @@
 
 use super::state::State;
 use super::theme::{Rgb, Theme};
-use crate::bench::Bench;
+use crate::bench::{Bench, probe};
 use magpie_core::board::CellId;
 use magpie_core::grid::CheckKind;
 use magpie_core::rulebook::{KindId, Rulebook};
@@ -52,6 +52,9 @@ impl Overlay {
 /// Where the board was drawn: which cells, and how large.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct BoardLayout {
+    /// The whole pane.
+    pane: Rect,
+    /// Where the cells are, in it.
     area: Rect,
     /// Column and line (from the top) of the upper left cell seen.
     first: (u32, u32),
@@ -74,6 +77,19 @@ impl BoardLayout {
             row_of(book, extent, self.first.1 + u32::from(y / h)),
         );
         Some((at, ((f64::from(x % w) + 0.5) / f64::from(w), (f64::from(y % h) + 0.5) / f64::from(h))))
+    }
+
+    /// The place under a character of the pane, on the board or beside it.
+    pub fn place_at(&self, book: &Rulebook, extent: Extent, column: u16, line: u16) -> Option<Cell> {
+        let (w, h) = self.size;
+        if w == 0 || h == 0 || !self.pane.contains((column, line).into()) {
+            return None;
+        }
+        let fields = |at: u16, from: u16, size: u16| (i64::from(at) - i64::from(from)).div_euclid(i64::from(size));
+        let down = i64::from(self.first.1) + fields(line, self.area.y, h);
+        let rows = i64::from(extent.rows);
+        let row = if book.geometry.rows == RowsFrom::Top { down } else { rows - 1 - down };
+        Some(Cell::new(i64::from(self.first.0) + fields(column, self.area.x, w), row))
     }
 
     /// The characters of a cell, `None` where it is not seen.
@@ -148,6 +164,7 @@ fn layout(state: &State, extent: Extent, area: Rect, pixels: (f64, f64)) -> Boar
     let first =
         |at: i64, seen: u32, all: u32| (at - i64::from(seen) / 2).clamp(0, i64::from(all.saturating_sub(seen))) as u32;
     BoardLayout {
+        pane: area,
         area: inner,
         first: (first(focus.column, seen.0, extent.columns), first(line, seen.1, extent.rows)),
         seen,
@@ -168,7 +185,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> B
     let (book, board) = (grid.book(), grid.board());
     let extent = board.extent();
     let layout = layout(state, extent, area, book.geometry.pitch());
-    let marks = marks(state);
+    let marks = if state.bench == Bench::Probe { dragged(state) } else { marks(state) };
     let painter = Painter { state, theme, book, layout };
     painter.rims(extent, buffer);
     for y in 0..layout.seen.1 {
@@ -184,6 +201,11 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> B
     }
     painter.overview(extent, area, buffer);
     layout
+}
+
+/// The cells that a drag on the Probe bench passes.
+fn dragged(state: &State) -> HashMap<Cell, Mark> {
+    probe::dragged(state).into_iter().flatten().map(|cell| (cell, Mark::Way)).collect()
 }
 
 /// What the last request marks on the board.
@@ -212,7 +234,7 @@ struct Painter<'a> {
 
 impl Painter<'_> {
     fn rims(&self, extent: Extent, buffer: &mut Buffer) {
-        let BoardLayout { area, first, seen, size } = self.layout;
+        let BoardLayout { area, first, seen, size, .. } = self.layout;
         let focus = self.state.focus();
         let longest = (first.0 + seen.0).to_string().len() as u16 + 1;
         let every = u32::from(longest.div_ceil(size.0).max(1));
@@ -262,7 +284,8 @@ impl Painter<'_> {
                 }
             }
         }
-        if Some(cell) == self.state.cursor {
+        let touched = self.state.finger == Some(cell) || session.grid().chosen() == Some(cell);
+        if Some(cell) == self.state.cursor || touched {
             Self::frame(rect, base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD), buffer);
         }
         let shown: Vec<KindId> = kinds.iter().copied().filter(|kind| Some(*kind) != self.book.ground).collect();
@@ -436,14 +459,18 @@ impl Painter<'_> {
     /// The pointer of the Probe bench, at half a character's height.
     fn pointer(&self, extent: Extent, buffer: &mut Buffer) {
         let geometry = &self.book.geometry;
-        let cell = geometry.cell_at(extent, self.state.pointer);
+        let (Some(cell), at) = (probe::cell(self.state), probe::world(self.state)) else {
+            return;
+        };
+        let hotspot = probe::hotspot(self.state);
+        let at = WorldPoint { x: at.x + hotspot.0, y: at.y + hotspot.1 };
         let Some(rect) = self.layout.rect(self.book, extent, cell) else {
             return;
         };
         let corner = geometry.corner(extent, cell);
         let pitch = geometry.pitch();
-        let across = ((self.state.pointer.x - corner.x) / pitch.0).clamp(0.0, 0.999);
-        let down = (geometry.row_sign() * (self.state.pointer.y - corner.y) / pitch.1).clamp(0.0, 0.999);
+        let across = ((at.x - corner.x) / pitch.0).clamp(0.0, 0.999);
+        let down = (geometry.row_sign() * (at.y - corner.y) / pitch.1).clamp(0.0, 0.999);
         let down = if geometry.rows == RowsFrom::Top { down } else { 1.0 - down };
         let x = rect.x + (across * f64::from(rect.width)) as u16;
         let half = (down * f64::from(rect.height) * 2.0) as u16;

@@ -262,7 +262,7 @@ fn keys(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
         buffer.set_string(x + 7, area.y, "play", theme.faint());
         x += 14;
     }
-    let actions: Vec<Action> = state.bench.actions().into_iter().chain(common()).collect();
+    let actions: Vec<Action> = state.bench.actions(state.probe.page).into_iter().chain(common()).collect();
     for action in actions.iter().filter(|action| !action.label.is_empty()) {
         let key = key_words(state, action, 0);
         let width = (key.width() + action.label.width() + 4) as u16;

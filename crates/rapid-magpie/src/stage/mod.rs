@@ -26,6 +26,7 @@ use ratatui::layout::Rect;
 use state::{Page, State};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, Sender, channel};
+use std::time::{Duration, Instant};
 use terminal::Screen;
 use theme::Theme;
 use tui_input::InputRequest;
@@ -37,6 +38,8 @@ pub enum Event {
     Terminal(event::Event),
     /// The rulebook's folder has changed.
     Changed,
+    /// Counting a formula has come so far.
+    Counted(probe::Counted),
     /// A signal.
     Signal(i32),
     /// The terminal is gone.
@@ -77,8 +80,8 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
     }
     listen_to_signals(sender.clone())?;
     let mut screen = Screen::new()?;
-    read_terminal(sender);
-    let result = Loop { state: &mut state, theme, hits: Vec::new() }.run(&mut screen, &events, path, &mut seen);
+    read_terminal(sender.clone());
+    let result = Loop { state: &mut state, theme, hits: Vec::new(), sender }.run(&mut screen, &events, path, &mut seen);
     drop(screen);
     match result {
         Ok(Left::Done) => {
@@ -125,6 +128,21 @@ fn listen_to_signals(sender: Sender<Event>) -> anyhow::Result<()> {
     Ok(())
 }
 
+/// Counts a formula on a thread of its own; progress is told at most twenty times a second.
+fn count_formula(job: probe::Job, sender: Sender<Event>) {
+    const PAUSE: Duration = Duration::from_millis(50);
+    std::thread::spawn(move || {
+        let mut last = Instant::now();
+        job.run(&mut |counted| {
+            if counted.is_done() || last.elapsed() >= PAUSE {
+                last = Instant::now();
+                // A workbench that is being left wants no more.
+                let _ = sender.send(Event::Counted(counted));
+            }
+        });
+    });
+}
+
 /// How the workbench was left.
 enum Left {
     Done,
@@ -135,6 +153,7 @@ struct Loop<'a> {
     state: &'a mut State,
     theme: Theme,
     hits: Vec<(Rect, Message)>,
+    sender: Sender<Event>,
 }
 
 impl Loop<'_> {
@@ -165,6 +184,9 @@ impl Loop<'_> {
             if self.state.leaving {
                 return Ok(Left::Done);
             }
+            if let Some(job) = self.state.probe.formula.job() {
+                count_formula(job, self.sender.clone());
+            }
             if std::mem::take(&mut self.state.suspend) {
                 stop(screen)?;
             }
@@ -181,6 +203,7 @@ impl Loop<'_> {
         use signal_hook::consts::{SIGCONT, SIGTSTP};
         match event {
             Event::Terminal(event) => self.terminal(&event),
+            Event::Counted(counted) => self.state.probe.formula.take(counted),
             Event::Gone => return Ok(Some(Left::Killed(signal_hook::consts::SIGHUP))),
             Event::Signal(SIGTSTP) => stop(screen)?,
             Event::Signal(SIGCONT) => screen.resume()?,
@@ -190,7 +213,14 @@ impl Loop<'_> {
                 if let Ok(bytes) = bytes_of(path)
                     && bytes != *seen
                 {
+                    let old = self.state.source.clone();
+                    let same = bytes == old.as_bytes();
                     self.state.reload(load_bytes(path, &bytes));
+                    if same {
+                        self.state.note = None;
+                    } else {
+                        probe::file_changed(self.state, &old);
+                    }
                     *seen = bytes;
                 }
             }
@@ -202,37 +232,37 @@ impl Loop<'_> {
         match event {
             event::Event::Key(key) if key.kind != KeyEventKind::Release => self.key(key),
             event::Event::Mouse(mouse) => match mouse.kind {
-                MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) => {
+                MouseEventKind::Down(MouseButton::Left) => {
                     let hit = self.hits.iter().find(|(rect, _)| rect.contains((mouse.column, mouse.row).into()));
                     match hit.map(|(_, message)| message.clone()) {
-                        Some(message) => {
-                            if matches!(mouse.kind, MouseEventKind::Down(_)) {
-                                self.state.update(message);
-                            }
-                        }
-                        None if self.state.bench == Bench::Probe || matches!(mouse.kind, MouseEventKind::Down(_)) => {
-                            self.state.click(mouse.column, mouse.row);
-                        }
-                        None => {}
+                        Some(message) => self.state.update(message),
+                        None => self.state.press(mouse.column, mouse.row),
                     }
                 }
+                MouseEventKind::Drag(MouseButton::Left) => self.state.drag(mouse.column, mouse.row),
+                MouseEventKind::Up(MouseButton::Left) => self.state.release(mouse.column, mouse.row),
                 MouseEventKind::ScrollUp => self.state.update(Message::Scroll(-3)),
                 MouseEventKind::ScrollDown => self.state.update(Message::Scroll(3)),
                 _ => {}
             },
-            event::Event::Paste(text) if self.state.typing.is_some() => {
-                for character in text.chars().filter(|c| !c.is_control()) {
-                    if let Some(typing) = &mut self.state.typing {
-                        typing.handle(InputRequest::InsertChar(character));
+            event::Event::Paste(text) => match &mut self.state.probe.typing {
+                Some((_, line)) => {
+                    for character in text.chars().filter(|c| !c.is_control()) {
+                        line.handle(InputRequest::InsertChar(character));
                     }
                 }
-            }
+                // A line may end with LF, CR or both.
+                None if self.state.bench == Bench::Probe => {
+                    probe::pasted(self.state, &text.replace("\r\n", "\n").replace('\r', "\n"));
+                }
+                None => {}
+            },
             _ => {}
         }
     }
 
     fn key(&mut self, event: &KeyEvent) {
-        if self.state.typing.is_some() {
+        if self.state.probe.typing.is_some() {
             self.typed(event);
             return;
         }
@@ -250,7 +280,7 @@ impl Loop<'_> {
             return;
         }
         let stroke = Stroke::of(event);
-        let actions = self.state.bench.actions().into_iter().chain(action::common());
+        let actions = self.state.bench.actions(self.state.probe.page).into_iter().chain(action::common());
         if let Some(action) = actions.into_iter().find(|action| action.keys.contains(&stroke)) {
             self.state.update(action.message);
         }
@@ -281,18 +311,19 @@ impl Loop<'_> {
     }
 
     fn typed(&mut self, event: &KeyEvent) {
-        let Some(typing) = &mut self.state.typing else {
+        let Some((prompt, typing)) = &mut self.state.probe.typing else {
             return;
         };
         let request = match event.code {
             KeyCode::Esc => {
-                self.state.typing = None;
+                self.state.probe.typing = None;
                 return;
             }
             KeyCode::Enter => {
-                let text = typing.value().to_owned();
-                self.state.typing = None;
-                self.state.note = probe::go_to(self.state, &text).err();
+                let (prompt, text) = (*prompt, typing.value().to_owned());
+                self.state.probe.typing = None;
+                self.state.note = None;
+                probe::typed(self.state, prompt, &text);
                 return;
             }
             KeyCode::Char(character) if !event.modifiers.contains(KeyModifiers::CONTROL) => {

@@ -3,13 +3,15 @@
 use super::action::Message;
 use super::board_view::{self, BoardLayout, Overlay};
 use super::kept;
-use crate::bench::{Bench, probe};
+use crate::bench::Bench;
+use crate::bench::probe::{self, Probe};
 use crate::cli::source::{Loaded, plain};
 use magpie_core::board::{CellId, PieceId};
 use magpie_core::grid::{Preview, Request, Taken};
 use magpie_core::rulebook::{Diagnostic, Key, Met, PlainVerb, Rulebook, Severity, Trigger, Verb};
-use magpie_core::space::{Cell, Heading, WorldPoint};
+use magpie_core::space::{Cell, Heading};
 use magpie_core::tape::{Input, Session, Start};
+use std::path::PathBuf;
 use std::sync::Arc;
 
 /// What lies over the bench.
@@ -67,10 +69,12 @@ pub struct State {
     pub page: Option<Page>,
     /// The cell that was clicked.
     pub cursor: Option<Cell>,
-    /// The pointer of the Probe bench, in world pixels.
-    pub pointer: WorldPoint,
-    /// The line being typed on the Probe bench.
-    pub typing: Option<tui_input::Input>,
+    /// Where the finger is down on the board.
+    pub finger: Option<Cell>,
+    /// The Probe bench.
+    pub probe: Probe,
+    /// Where the rulebook lies.
+    pub path: PathBuf,
     /// A word about the last key.
     pub note: Option<String>,
     /// Lines scrolled off the bench's list.
@@ -107,8 +111,9 @@ impl State {
             overlay: Overlay::Content,
             page: None,
             cursor: None,
-            pointer: WorldPoint { x: 0.0, y: 0.0 },
-            typing: None,
+            finger: None,
+            probe: Probe::default(),
+            path: loaded.path.clone(),
             note: None,
             scroll: 0,
             reach: None,
@@ -120,7 +125,7 @@ impl State {
             suspend: false,
         };
         state.reload(loaded);
-        state.pointer = probe::home(&state);
+        state.probe.pointer = probe::home(&state);
         state
     }
 
@@ -151,6 +156,7 @@ impl State {
                 let old = self.session.replace(new);
                 self.note_change(old);
                 self.refresh();
+                probe::follow(self);
             }
         }
     }
@@ -212,8 +218,7 @@ impl State {
         let grid = session.grid();
         let board = grid.board();
         if self.bench == Bench::Probe {
-            let cell = grid.book().geometry.cell_at(board.extent(), self.pointer);
-            return Some(cell);
+            return probe::cell(self);
         }
         let piece = grid.controlled().first().copied();
         let cell = piece.and_then(|piece| board.cell_of(piece)).map(|cell| board.cell(cell));
@@ -248,8 +253,7 @@ impl State {
             Message::Scroll(lines) => {
                 self.scroll = self.scroll.saturating_add_signed(lines as isize);
             }
-            Message::Pointer(x, y) => probe::move_pointer(self, x, y),
-            Message::AskPosition => self.typing = Some(tui_input::Input::default()),
+            Message::Probe(ask) => probe::update(self, ask),
             Message::Kept(take) => self.take_kept(take),
         }
     }
@@ -321,6 +325,7 @@ impl State {
         self.changed = None;
         self.cursor = None;
         self.refresh();
+        probe::follow(self);
     }
 
     fn difference(&mut self) {
@@ -371,17 +376,63 @@ impl State {
         self.refresh();
     }
 
-    /// A click on the board.
-    pub fn click(&mut self, column: u16, line: u16) {
+    /// Whether the rulebook has a rule about touches: then the mouse is the finger.
+    fn is_touched(&self) -> bool {
+        let touch = |trigger: &Trigger| matches!(trigger, Trigger::Tap(_) | Trigger::Drag(..));
+        self.session
+            .as_ref()
+            .is_some_and(|session| session.grid().book().inputs.iter().any(|rule| touch(&rule.trigger)))
+    }
+
+    /// The mouse button goes down on the board.
+    pub fn press(&mut self, column: u16, line: u16) {
+        let Some(session) = &self.session else { return };
+        let (book, extent) = (session.grid().book(), session.grid().board().extent());
+        match self.bench {
+            Bench::Play if self.is_touched() => self.finger = self.layout.place_at(book, extent, column, line),
+            Bench::Play => {
+                if let Some((cell, _)) = self.layout.cell_at(book, extent, column, line) {
+                    self.cursor = if self.cursor == Some(cell) { None } else { Some(cell) };
+                }
+            }
+            Bench::Probe => {
+                (self.probe.pressed, self.probe.down) = (None, None);
+                self.drag(column, line);
+                self.probe.down = Some(probe::world(self));
+            }
+        }
+    }
+
+    /// The mouse button goes up: on the cell where it went down a tap, elsewhere a drag.
+    pub fn release(&mut self, column: u16, line: u16) {
+        self.probe.down = None;
+        let (Some(from), Some(session)) = (self.finger.take(), &self.session) else {
+            return;
+        };
+        let to = self.layout.place_at(session.grid().book(), session.grid().board().extent(), column, line);
+        match to {
+            Some(to) if to == from => {
+                self.cursor = Some(to);
+                self.update(Message::Play(Input::Tap(to)));
+            }
+            Some(to) => self.update(Message::Play(Input::Drag(from, to))),
+            None => {}
+        }
+    }
+
+    /// The mouse moves with its button down.
+    pub fn drag(&mut self, column: u16, line: u16) {
         let Some(session) = &self.session else { return };
         let grid = session.grid();
         let Some((cell, part)) = self.layout.cell_at(grid.book(), grid.board().extent(), column, line) else {
             return;
         };
         match self.bench {
-            Bench::Play => self.cursor = if self.cursor == Some(cell) { None } else { Some(cell) },
+            Bench::Play => {}
             Bench::Probe => {
-                self.pointer = board_view::world_of(grid.book(), grid.board().extent(), cell, part);
+                self.probe.pressed = self.probe.pressed.or(self.probe.down);
+                let point = board_view::world_of(grid.book(), grid.board().extent(), cell, part);
+                probe::put(self, point);
             }
         }
     }

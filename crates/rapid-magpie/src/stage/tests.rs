@@ -5,9 +5,11 @@ use super::board_view::Overlay;
 use super::frame;
 use super::state::{Page, State};
 use super::theme::Theme;
-use crate::bench::{Bench, probe};
+use crate::bench::Bench;
+use crate::bench::probe::{self, Ask, Prompt};
 use crate::cli::demo::DEMOS;
 use crate::cli::source::Loaded;
+use magpie_core::mishap::Target;
 use magpie_core::rulebook::read_text;
 use magpie_core::space::Cell;
 use magpie_core::tape::Input;
@@ -65,9 +67,23 @@ fn message() -> impl Strategy<Value = Message> {
         Message::Branch,
         Message::Scroll(5),
         Message::Scroll(-3),
-        Message::Pointer(10, -10),
-        Message::Pointer(-1, 300),
-        Message::AskPosition,
+        Message::Probe(Ask::Move(10, -10)),
+        Message::Probe(Ask::Move(-1, 300)),
+        Message::Probe(Ask::Space),
+        Message::Probe(Ask::Press),
+        Message::Probe(Ask::Axis),
+        Message::Probe(Ask::Choose(1)),
+        Message::Probe(Ask::Nudge(1.0)),
+        Message::Probe(Ask::Nudge(-10.0)),
+        Message::Probe(Ask::Centre),
+        Message::Probe(Ask::TakeBack),
+        Message::Probe(Ask::EditFormula),
+        Message::Probe(Ask::Turn(probe::Page::Points)),
+        Message::Probe(Ask::Turn(probe::Page::Strip)),
+        Message::Probe(Ask::Turn(probe::Page::Formula)),
+        Message::Probe(Ask::Turn(probe::Page::Samples)),
+        Message::Probe(Ask::Turn(probe::Page::Numbers)),
+        Message::Probe(Ask::Turn(probe::Page::Steps)),
     ];
     prop::sample::select(inputs.into_iter().chain(others).collect::<Vec<_>>())
 }
@@ -89,7 +105,7 @@ proptest! {
             let first = drawn(&mut state, width, height);
             prop_assert_eq!(first, drawn(&mut state, width, height));
             let (x, y) = clicks[number % clicks.len()];
-            state.click(x, y);
+            state.press(x, y);
         }
         let picture = state.session.as_ref().unwrap().grid().picture();
         state.reload(loaded(DEMOS[demo].rulebook));
@@ -109,7 +125,7 @@ fn a_click_finds_the_cell_it_looks_like_at_every_size() {
         for y in 0..height {
             for x in 0..width {
                 state.cursor = None;
-                state.click(x, y);
+                state.press(x, y);
                 let Some(Cell { column, row }) = state.cursor else { continue };
                 let index = (row * 10 + column).to_string();
                 let line: String = (0..width).map(|x| buffer[(x, y)].symbol()).collect();
@@ -120,24 +136,219 @@ fn a_click_finds_the_cell_it_looks_like_at_every_size() {
     }
 }
 
+fn ask(state: &mut State, ask: Ask) {
+    state.update(Message::Probe(ask));
+    count(state);
+}
+
+/// Counts what is to be counted, as the workbench's thread does.
+fn count(state: &mut State) {
+    let mut told = Vec::new();
+    if let Some(job) = state.probe.formula.job() {
+        job.run(&mut |counted| told.push(counted));
+    }
+    told.into_iter().for_each(|counted| state.probe.formula.take(counted));
+}
+
+fn type_in(state: &mut State, prompt: Prompt, text: &str) {
+    probe::typed(state, prompt, text);
+    count(state);
+}
+
+/// A demo on a page of the Probe bench.
+fn on_page(demo: &str, page: probe::Page) -> State {
+    let mut state = state(crate::cli::demo::find(demo).unwrap().rulebook);
+    state.update(Message::Bench(1));
+    ask(&mut state, Ask::Turn(page));
+    state
+}
+
+fn shows(state: &mut State, words: &[&str]) -> String {
+    let shown = text(&drawn(state, 142, 42));
+    for word in words {
+        assert!(shown.contains(word), "no `{word}` on\n{shown}");
+    }
+    shown
+}
+
 #[test]
 fn the_pointer_goes_where_it_is_sent_and_clicked() {
-    let mut state = state(DEMOS[0].rulebook);
-    state.update(Message::Bench(1));
-    probe::go_to(&mut state, "cell:3,1").unwrap();
-    assert_eq!((state.pointer.x, state.pointer.y), (140.0, 60.0));
-    probe::go_to(&mut state, "win:202,80").unwrap();
-    assert_eq!((state.pointer.x, state.pointer.y), (101.0, 40.0));
-    assert!(probe::go_to(&mut state, "index:50").is_err() && probe::go_to(&mut state, "px:a,b").is_err());
-    state.update(Message::Pointer(-10, 1));
-    assert_eq!((state.pointer.x, state.pointer.y), (91.0, 41.0), "nothing moves after a mistake");
+    let mut state = on_page("cog-loft", probe::Page::Way);
+    let at = |state: &State| (probe::world(state).x, probe::world(state).y);
+    type_in(&mut state, Prompt::Position, "cell:3,1");
+    assert_eq!(at(&state), (140.0, 60.0));
+    type_in(&mut state, Prompt::Position, "win:202,80");
+    assert_eq!(at(&state), (101.0, 40.0));
+    shows(&mut state, &["win 202, 80", "x: design = (202 - 0) / 2 = 101"]);
+    for wrong in ["index:50", "px:a,b"] {
+        type_in(&mut state, Prompt::Position, wrong);
+        assert!(state.note.take().is_some_and(|note| !note.is_empty()), "{wrong}");
+    }
+    ask(&mut state, Ask::Move(-10, 1));
+    assert_eq!(at(&state), (96.0, 40.5), "ten window pixels are five of the world, and nothing moves after a mistake");
+    ask(&mut state, Ask::Space);
+    ask(&mut state, Ask::Move(-10, 1));
+    assert_eq!(at(&state), (86.0, 41.5));
     drawn(&mut state, 142, 42);
     for (x, y) in [(20, 10), (30, 12)] {
-        state.click(x, y);
+        state.press(x, y);
         let cell = state.focus().unwrap();
         let extent = state.session.as_ref().unwrap().grid().board().extent();
         assert!(extent.contains(cell), "{cell:?}");
     }
+    let first = probe::world(&state);
+    state.drag(44, 12);
+    state.release(44, 12);
+    assert_eq!(state.probe.pressed, Some(first), "the drag begins where the button went down");
+    assert!(probe::dragged(&state).unwrap().len() > 1);
+}
+
+#[test]
+fn a_formula_is_counted_named_and_shown_where_it_is_wrong() {
+    let mut state = on_page("kiosk", probe::Page::Formula);
+    shows(&mut state, &["e types the expression"]);
+    type_in(&mut state, Prompt::Formula(Target::Column), "int((x - ox) / pitch)");
+    let shown = shows(&mut state, &["79200 pixels differ   truncated", "79200 of 960000 pixels differ", "right -1"]);
+    assert!(shown.contains('▀'), "a map");
+    type_in(&mut state, Prompt::Formula(Target::Row), "floor((oy - y) / picth)");
+    shows(&mut state, &["at character 18: `picth` is no name here", "79200 pixels differ"]);
+    type_in(&mut state, Prompt::Formula(Target::Row), "floor((oy - y) / pitch)");
+    shows(&mut state, &["✓ right at every pixel"]);
+    ask(&mut state, Ask::Ints);
+    shows(&mut state, &["whole numbers", "118800 pixels differ   truncated"]);
+    ask(&mut state, Ask::Ints);
+    // The row has been chosen with its expression.
+    ask(&mut state, Ask::Choose(-1));
+    ask(&mut state, Ask::Clear);
+    let shown = shows(&mut state, &["0 of 960000"]);
+    assert!(!shown.contains("truncated"), "{shown}");
+    // What belongs to older expressions is dropped.
+    state.update(Message::Probe(Ask::EditFormula));
+    probe::typed(&mut state, Prompt::Formula(Target::Column), "x");
+    let old = state.probe.formula.job().unwrap();
+    probe::typed(&mut state, Prompt::Formula(Target::Column), "floor((x - ox) / pitch)");
+    old.run(&mut |counted| state.probe.formula.take(counted));
+    count(&mut state);
+    shows(&mut state, &["0 of 960000"]);
+}
+
+#[test]
+fn numbers_are_nudged_taken_back_and_written() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("kiosk.magpie");
+    let source = crate::cli::demo::find("kiosk").unwrap().rulebook;
+    std::fs::write(&path, source).unwrap();
+    let mut state = State::new(crate::cli::source::load(&path).unwrap());
+    state.update(Message::Bench(1));
+    ask(&mut state, Ask::Turn(probe::Page::Numbers));
+    shows(&mut state, &["the numbers of this grid", "▸ cell", "one design pixel is 0.5 window px"]);
+    ask(&mut state, Ask::Nudge(1.0));
+    shows(&mut state, &["not written yet", "10 × 6 cells of 91 × 84 px", "is 11 columns and"]);
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), source);
+    ask(&mut state, Ask::Write);
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), source.replace("cell 90 x 84", "cell 91 x 84"));
+    ask(&mut state, Ask::TakeBack);
+    shows(&mut state, &["10 × 6 cells of 90 × 84 px", "not written yet"]);
+    ask(&mut state, Ask::Nudge(-90.0));
+    assert!(state.note.take().is_some_and(|note| note.contains("cell")), "a size of 0 is refused");
+    ask(&mut state, Ask::Centre);
+    shows(&mut state, &["origin centre", "the board is centred"]);
+    // The file is saved by an editor: what was nudged can be brought back.
+    let nudged = state.source.clone();
+    state.reload(loaded(source));
+    probe::file_changed(&mut state, &nudged);
+    shows(&mut state, &["the numbers of this grid"]);
+    ask(&mut state, Ask::TakeBack);
+    assert_eq!(state.source, nudged);
+}
+
+#[test]
+fn samples_are_pasted_explained_and_written() {
+    let folder = tempfile::tempdir().unwrap();
+    let demo = crate::cli::demo::find("kiosk").unwrap();
+    let path = folder.path().join("kiosk.magpie");
+    std::fs::write(&path, demo.rulebook).unwrap();
+    std::fs::write(folder.path().join("kiosk-samples.csv"), demo.files[0].1).unwrap();
+    let mut state = State::new(crate::cli::source::load(&path).unwrap());
+    state.update(Message::Bench(1));
+    ask(&mut state, Ask::Turn(probe::Page::Samples));
+    ask(&mut state, Ask::Prompt(Prompt::Load));
+    assert_eq!(state.probe.typing.take().unwrap().1.value(), "kiosk-samples.csv");
+    type_in(&mut state, Prompt::Load, "kiosk-samples.csv");
+    shows(&mut state, &["bar-forgotten", "12 samples", "✗         84, 40"]);
+    type_in(&mut state, Prompt::Save, "kiosk-samples.csv");
+    assert!(state.note.take().is_some_and(|note| note.contains("is there already")));
+    type_in(&mut state, Prompt::Save, "more.csv");
+    assert_eq!(std::fs::read_to_string(folder.path().join("more.csv")).unwrap(), demo.files[0].1);
+    for _ in 0..12 {
+        ask(&mut state, Ask::Clear);
+    }
+    shows(&mut state, &["What did your program say"]);
+    type_in(&mut state, Prompt::Position, "win:60,172");
+    type_in(&mut state, Prompt::Expected, "");
+    probe::pasted(&mut state, "x=98 y=120 col 2 row 2\nx=134 y=61 col 3 row 4\n");
+    shows(&mut state, &["✓ correct", "3 samples", "best next sample"]);
+    type_in(&mut state, Prompt::Sample, "1 2 3");
+    assert!(state.note.take().is_some_and(|note| note.contains("another sort")));
+}
+
+#[test]
+fn strips_points_and_steps_say_what_is_uneven() {
+    let mut state = on_page("kiosk", probe::Page::Strip);
+    shows(&mut state, &["x 0 to 1199: which column", "truncated", "x 1 … 99", "right -1"]);
+    ask(&mut state, Ask::Choose(1));
+    ask(&mut state, Ask::Axis);
+    shows(&mut state, &["y 1 to 800: which row", "rounded"]);
+    ask(&mut state, Ask::Turn(probe::Page::Points));
+    shows(&mut state, &["nine points of cell 0,0", "60 cells come back", "its gap", "off the board"]);
+    type_in(&mut state, Prompt::Position, "cell:0,0");
+    ask(&mut state, Ask::Press);
+    type_in(&mut state, Prompt::Position, "cell:2,2");
+    shows(&mut state, &["press, drag, release", "from 0,0  to 2,2", "0,0 ↗ 1,1 ↗ 2,2"]);
+    ask(&mut state, Ask::Turn(probe::Page::Steps));
+    type_in(&mut state, Prompt::Step, "200, 90");
+    type_in(&mut state, Prompt::Loop, "100 1100 50");
+    type_in(&mut state, Prompt::Picture, "96 x 100 at 100,700");
+    shows(
+        &mut state,
+        &[
+            "200 px are 2 columns",
+            "no whole number, 0 or -100 px would be",
+            "10 visited more than once",
+            "-40 px off after 10",
+        ],
+    );
+    type_in(&mut state, Prompt::Loop, "1 2");
+    assert!(state.note.take().is_some_and(|note| note.contains("three numbers")));
+    ask(&mut state, Ask::Choose(2));
+    ask(&mut state, Ask::Reverse);
+    shows(&mut state, &["→ east"]);
+}
+
+#[test]
+fn the_mouse_is_the_finger_where_rules_are_about_touches() {
+    let mut state = state(crate::cli::demo::find("kiosk").unwrap().rulebook);
+    drawn(&mut state, 142, 42);
+    let book = state.session.as_ref().unwrap().grid().book().clone();
+    let extent = state.session.as_ref().unwrap().grid().board().extent();
+    let place = |state: &State, wanted: Cell| {
+        (0..142 * 42)
+            .map(|at| (at % 142, at / 142))
+            .find(|(x, y)| state.layout.place_at(&book, extent, *x, *y) == Some(wanted))
+    };
+    let (ticket, tray, beside) = (Cell::new(3, 2), Cell::new(1, 4), Cell::new(-1, 2));
+    let (from, to) = (place(&state, ticket).unwrap(), place(&state, tray).unwrap());
+    state.press(from.0, from.1);
+    state.release(to.0, to.1);
+    let (from, off) = (place(&state, Cell::new(2, 1)).unwrap(), place(&state, beside).unwrap());
+    state.press(from.0, from.1);
+    state.release(off.0, off.1);
+    state.press(from.0, from.1);
+    state.release(from.0, from.1);
+    let entries = state.session.as_ref().unwrap().entries();
+    let inputs: Vec<String> = entries.iter().map(|entry| entry.input.to_string()).collect();
+    assert_eq!(inputs, ["drag:3,2>1,4", "drag:2,1>-1,2", "tap:2,1"]);
+    shows(&mut state, &["filed 1"]);
 }
 
 #[test]

@@ -1,0 +1,207 @@
+//! Numbers of a rulebook's geometry changed in its text, everything else left as it is.
+
+use super::layout::{Layout, Statement, layout};
+use super::lexer::{Token, TokenKind};
+use crate::space::show;
+
+/// A number, or a pair of them, of the grid or the view.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Setting {
+    /// Width and height of a cell.
+    Cell,
+    /// Pixels between neighbours.
+    Gap,
+    /// Where the first cell's corner lies, or the middle of the board.
+    Origin,
+    /// Offset of positions.
+    Hotspot,
+    /// Size of the window.
+    Window,
+    /// Size of the design picture.
+    Design,
+    /// Window pixels a reported unit.
+    Density,
+    /// World position of the design's upper left corner.
+    Camera,
+    /// Design pixels a world pixel.
+    Zoom,
+}
+
+impl Setting {
+    /// All of them, in the order of a rulebook.
+    pub const ALL: [Self; 9] = [
+        Self::Cell,
+        Self::Gap,
+        Self::Origin,
+        Self::Hotspot,
+        Self::Window,
+        Self::Design,
+        Self::Density,
+        Self::Camera,
+        Self::Zoom,
+    ];
+
+    /// The word that begins its statement.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Cell => "cell",
+            Self::Gap => "gap",
+            Self::Origin => "origin",
+            Self::Hotspot => "hotspot",
+            Self::Window => "window",
+            Self::Design => "design",
+            Self::Density => "density",
+            Self::Camera => "camera",
+            Self::Zoom => "zoom",
+        }
+    }
+
+    /// Whether it belongs to the view.
+    pub const fn is_of_view(self) -> bool {
+        matches!(self, Self::Window | Self::Design | Self::Density | Self::Camera | Self::Zoom)
+    }
+
+    /// Whether it is one number alone.
+    pub const fn is_single(self) -> bool {
+        matches!(self, Self::Density | Self::Zoom)
+    }
+
+    const fn is_size(self) -> bool {
+        matches!(self, Self::Cell | Self::Gap | Self::Window | Self::Design)
+    }
+
+    /// The numbers as they are written.
+    fn written(self, numbers: (&str, &str)) -> String {
+        match self {
+            _ if self.is_single() => numbers.0.into(),
+            _ if self.is_size() => format!("{} x {}", numbers.0, numbers.1),
+            _ => format!("{}, {}", numbers.0, numbers.1),
+        }
+    }
+}
+
+/// A statement of a source, and the indentation of its line.
+fn find<'a>(source: &str, layout: &'a Layout, word: &str, in_view: bool) -> Option<&'a Statement> {
+    let is =
+        |statement: &Statement, word: &str| statement.tokens.first().is_some_and(|token| text(source, *token) == word);
+    if in_view {
+        let view = layout.sections.iter().find(|section| is(&section.head, "view"))?;
+        return view.body.iter().find(|statement| is(statement, word));
+    }
+    layout.sections.iter().map(|section| &section.head).find(|head| is(head, word))
+}
+
+fn text(source: &str, token: Token) -> &str {
+    &source[token.span.start..token.span.end]
+}
+
+fn value(text: &str) -> Option<f64> {
+    match text.split_once('/') {
+        Some((above, below)) => Some(above.parse::<f64>().ok()? / below.parse::<f64>().ok()?),
+        None => text.parse().ok(),
+    }
+}
+
+/// The source with other numbers for a setting; a statement that is missing is added behind `cell`, or in the view behind
+/// `window`. `None` where the source has no place for it.
+pub fn set_numbers(source: &str, setting: Setting, numbers: (f64, f64)) -> Option<String> {
+    let layout = layout(source, &mut Vec::new());
+    let Some(statement) = find(source, &layout, setting.word(), setting.is_of_view()) else {
+        return added(source, &layout, setting, numbers);
+    };
+    let found: Vec<Token> = statement.tokens.iter().copied().filter(|token| token.kind == TokenKind::Number).collect();
+    let (first, last) = (found.first()?, found.last()?);
+    // A number that stays keeps its writing, a quotient for example.
+    let keep = |token: Option<&Token>, number: f64| match token.map(|token| text(source, *token)) {
+        Some(old) if value(old) == Some(number) => old.to_owned(),
+        _ => show(number),
+    };
+    let single = found.len() == 1 && (setting.is_single() || numbers.0 == numbers.1);
+    let (one, other) = (keep(Some(first), numbers.0), keep(found.get(1).or(Some(first)), numbers.1));
+    let new = if single { one } else { setting.written((&one, &other)) };
+    Some(format!("{}{new}{}", &source[..first.span.start], &source[last.span.end..]))
+}
+
+fn added(source: &str, layout: &Layout, setting: Setting, numbers: (f64, f64)) -> Option<String> {
+    let anchor = if setting.is_of_view() { "window" } else { "cell" };
+    let anchor = find(source, layout, anchor, setting.is_of_view())?;
+    let first = layout.lines.get(anchor.lines.0)?;
+    let last = layout.lines.get(anchor.lines.1.checked_sub(1)?)?;
+    let indent = &source[first.span.start..first.text];
+    let unit = if setting.is_single() { "" } else { " px" };
+    let (one, other) = (show(numbers.0), show(numbers.1));
+    let line = format!("{indent}{} {}{unit}", setting.word(), setting.written((&one, &other)));
+    // Lines keep the ends that the file has.
+    let end = if source[last.span.end..].starts_with("\r\n") { "\r\n" } else { "\n" };
+    Some(format!("{}{end}{line}{}", &source[..last.span.end], &source[last.span.end..]))
+}
+
+/// The source with the middle of the board at a world position.
+pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
+    let whole = |source: &str| {
+        let layout = layout(source, &mut Vec::new());
+        let statement = find(source, &layout, "origin", false)?;
+        let (first, second) = (statement.tokens.first()?, statement.tokens.get(1)?);
+        let last = statement.tokens.last()?;
+        let (start, end) = (second.span.start.max(first.span.end), last.span.end);
+        Some(format!("{}centre {}, {} px{}", &source[..start], show(x), show(y), &source[end..]))
+    };
+    whole(source).or_else(|| whole(&set_numbers(source, Setting::Origin, (x, y))?))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rulebook::read_text;
+    use proptest::prelude::*;
+
+    const SOURCE: &str = "game \"Yard\"\r\n\r\ncell   400/12 px // wide\r\nview\r\n    window 640 x 400 px\r\n    fit stretch\r\n\
+                          kinds\r\n  ada A body\r\nmap \"One\"\r\n  A\r\n";
+
+    #[test]
+    fn numbers_change_and_nothing_else() {
+        let set = |setting, numbers| set_numbers(SOURCE, setting, numbers).unwrap();
+        let quotient = 400.0 / 12.0;
+        assert_eq!(set(Setting::Cell, (quotient, quotient)), SOURCE);
+        assert_eq!(set(Setting::Cell, (30.0, 30.0)), SOURCE.replace("400/12 px", "30 px"));
+        assert_eq!(set(Setting::Cell, (quotient, 21.5)), SOURCE.replace("400/12 px", "400/12 x 21.5 px"));
+        assert_eq!(set(Setting::Window, (641.0, 400.0)), SOURCE.replace("640 x", "641 x"));
+        let origin = SOURCE.replace("// wide\r\n", "// wide\r\norigin -3, 4.25 px\r\n");
+        assert_eq!(set(Setting::Origin, (-3.0, 4.25)), origin);
+        let density = SOURCE.replace("400 px\r\n", "400 px\r\n    density 2\r\n");
+        assert_eq!(set(Setting::Density, (2.0, 0.0)), density);
+        let centred = origin.replace("-3, 4.25 px", "centre 320, 200 px");
+        assert_eq!(centre_origin(&origin, (320.0, 200.0)).unwrap(), centred);
+        assert_eq!(centre_origin(SOURCE, (320.0, 200.0)).unwrap(), centred);
+        assert_eq!(set_numbers(&centred, Setting::Origin, (1.0, 200.0)).unwrap(), centred.replace("320,", "1,"));
+        assert_eq!(set_numbers("game \"x\"\ncell 3 px", Setting::Zoom, (2.0, 0.0)), None, "there is no view");
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_set_is_read(x in -5000i32..5000, y in -5000i32..5000, at in 0..Setting::ALL.len()) {
+            let setting = Setting::ALL[at];
+            let positive = setting.is_size() || setting.is_single();
+            let number = |number: i32| f64::from(if positive { number.abs() % 900 + 4 } else { number }) / 4.0;
+            let numbers = (number(x), number(y));
+            let source = set_numbers(SOURCE, setting, numbers).unwrap();
+            let book = read_text(&source, &|_| Err("none".into())).rulebook.unwrap();
+            let view = book.view.unwrap();
+            let read = match setting {
+                Setting::Cell => book.geometry.size,
+                Setting::Gap => book.geometry.gap,
+                Setting::Origin => {
+                    let corner = book.geometry.corner_of_first(book.maps[0].extent);
+                    (corner.x, corner.y)
+                }
+                Setting::Hotspot => book.geometry.hotspot,
+                Setting::Window => view.window,
+                Setting::Design => view.design,
+                Setting::Density => (view.density, numbers.1),
+                Setting::Camera => view.camera.map(|camera| (camera.x, camera.y)).unwrap(),
+                Setting::Zoom => (view.zoom, numbers.1),
+            };
+            prop_assert_eq!(read, numbers, "{}", source);
+        }
+    }
+}

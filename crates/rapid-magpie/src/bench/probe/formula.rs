@@ -1,0 +1,355 @@
+//! Page four: the programmer's own expressions, counted against the right answers on a thread.
+
+use super::{Ask, Prompt, hotspot};
+use crate::cli::source::{counted, plain};
+use crate::stage::action::{Action, Message, char};
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::{Rgb, Theme};
+use magpie_core::formula::{
+    Comparison, Expression, Finding, MissAt, Names, Progress, Tally, compare, parse_expression, sampling,
+};
+use magpie_core::mishap::{Numbers, Target};
+use magpie_core::space::{Extent, Geometry, YAxis, show};
+use ratatui::style::Style;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+/// The expressions and what came out for them.
+#[derive(Debug, Default)]
+pub struct Formula {
+    written: [String; Target::ALL.len()],
+    chosen: usize,
+    /// Whole numbers: `/` cuts towards zero.
+    pub ints: bool,
+    /// Expressions that cannot be read, with what is wrong.
+    wrong: Vec<(Target, String)>,
+    generation: u64,
+    progress: Option<Progress>,
+    result: Option<Result<Comparison, String>>,
+    stop: Arc<AtomicBool>,
+    job: Option<Job>,
+}
+
+/// Expressions to be counted; a thread does it.
+#[derive(Debug)]
+pub struct Job {
+    generation: u64,
+    geometry: Geometry,
+    extent: Extent,
+    hotspot: (f64, f64),
+    expressions: Vec<Expression>,
+    map: (usize, usize),
+    stop: Arc<AtomicBool>,
+}
+
+/// How far counting has come, or what came out.
+#[derive(Debug)]
+pub struct Counted {
+    generation: u64,
+    progress: Option<Progress>,
+    result: Option<Result<Comparison, String>>,
+}
+
+impl Counted {
+    /// Whether this is what came out.
+    pub const fn is_done(&self) -> bool {
+        self.result.is_some()
+    }
+}
+
+impl Job {
+    /// Counts, telling how far it has come; ends early when it is stopped.
+    pub fn run(self, tell: &mut dyn FnMut(Counted)) {
+        let Self { generation, geometry, extent, hotspot, expressions, map, stop } = self;
+        let mut progress = |progress: Progress| {
+            tell(Counted { generation, progress: Some(progress), result: None });
+            !stop.load(Ordering::Relaxed)
+        };
+        let result = compare(&geometry, extent, hotspot, &expressions, map, &mut progress);
+        let result = Some(result.map_err(|limit| limit.to_string()));
+        tell(Counted { generation, progress: None, result });
+    }
+}
+
+impl Formula {
+    /// The expression of a function, as it was typed.
+    pub fn written(&self, target: Target) -> &str {
+        &self.written[place(target)]
+    }
+
+    /// Takes an expression.
+    pub fn write(&mut self, target: Target, text: &str) {
+        self.written[place(target)] = text.trim().to_owned();
+        self.chosen = place(target);
+    }
+
+    /// The function whose expression is chosen.
+    pub const fn chosen(&self) -> Target {
+        Target::ALL[self.chosen]
+    }
+
+    /// Another function.
+    pub fn choose(&mut self, by: i32) {
+        self.chosen = (self.chosen as i32 + by).rem_euclid(Target::ALL.len() as i32) as usize;
+    }
+
+    /// Ends a count under way.
+    pub fn stop(&mut self) {
+        self.stop.store(true, Ordering::Relaxed);
+    }
+
+    /// The work that is to be done next on a thread.
+    pub const fn job(&mut self) -> Option<Job> {
+        self.job.take()
+    }
+
+    /// Takes what a thread tells; what belongs to older expressions is dropped.
+    pub fn take(&mut self, counted: Counted) {
+        if counted.generation != self.generation {
+            return;
+        }
+        self.progress = counted.progress;
+        if counted.result.is_some() {
+            self.result = counted.result;
+        }
+    }
+}
+
+fn place(target: Target) -> usize {
+    Target::ALL.iter().position(|other| *other == target).unwrap_or(0)
+}
+
+/// The page's own keys.
+pub fn actions() -> Vec<Action> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+    vec![
+        ask(&[char('[')], "", "the function before", Ask::Choose(-1)),
+        ask(&[char(']')], "function", "the next function", Ask::Choose(1)),
+        ask(&[char('e')], "edit", "type the expression of the chosen function", Ask::EditFormula),
+        ask(&[char('c')], "", "type the expression for the column", Ask::Prompt(Prompt::Formula(Target::Column))),
+        ask(&[char('i')], "ints", "whole numbers: `/` cuts towards zero", Ask::Ints),
+        ask(&[char('x')], "", "empty the chosen expression", Ask::Clear),
+        ask(&[char('k')], "", "stop counting", Ask::Stop),
+    ]
+}
+
+/// Empties the chosen expression.
+pub fn clear(state: &mut State) {
+    let target = state.probe.formula.chosen();
+    state.probe.formula.write(target, "");
+    count(state);
+}
+
+/// Reads the expressions anew and begins to count.
+pub fn count(state: &mut State) {
+    let hotspot = hotspot(state);
+    let Some(session) = &state.session else { return };
+    let grid = session.grid();
+    let (geometry, extent) = (grid.book().geometry.clone(), grid.board().extent());
+    let numbers = Numbers::new(&geometry, extent, hotspot);
+    let formula = &mut state.probe.formula;
+    formula.stop();
+    formula.stop = Arc::default();
+    formula.generation += 1;
+    formula.wrong.clear();
+    formula.result = None;
+    formula.progress = None;
+    formula.job = None;
+    let written = Target::ALL.into_iter().filter(|target| !formula.written(*target).is_empty());
+    let written: Vec<Target> = written.collect();
+    let names = match Names::new(numbers, &[], formula.ints) {
+        Ok(names) => names,
+        Err(error) => {
+            formula.wrong.extend(written.into_iter().map(|target| (target, error.to_string())));
+            return;
+        }
+    };
+    let mut expressions = Vec::new();
+    for target in written {
+        match parse_expression(formula.written(target), target, &names) {
+            Ok(expression) => expressions.push(expression),
+            Err(error) => {
+                let before = &formula.written(target)[..error.at.start.min(formula.written(target).len())];
+                let column = before.chars().count() + 1;
+                formula.wrong.push((target, format!("at character {column}: {}", error.message)));
+            }
+        }
+    }
+    if expressions.is_empty() {
+        return;
+    }
+    formula.progress = Some(Progress { done: 0, all: 1, differ: 0 });
+    let (stop, generation) = (formula.stop.clone(), formula.generation);
+    let map = fields(&numbers);
+    formula.job = Some(Job { generation, geometry, extent, hotspot, expressions, map, stop });
+}
+
+/// The size of the coarse map: fields about as wide as high.
+fn fields(numbers: &Numbers) -> (usize, usize) {
+    const MOST: (f64, f64) = (56.0, 34.0);
+    let length = |vertical: bool| {
+        let sampling = sampling(numbers, vertical);
+        sampling.count() as f64 * sampling.unit
+    };
+    let (width, height) = (length(false), length(true));
+    let scale = (MOST.0 / width).min(MOST.1 / height);
+    (((width * scale) as usize).clamp(4, 56), ((height * scale) as usize).clamp(4, 34))
+}
+
+/// Draws the page.
+pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
+    let formula = &state.probe.formula;
+    let ints = if formula.ints { ", whole numbers" } else { "" };
+    pen.heading(&format!("your formula against the right answers{ints}"));
+    if formula.written.iter().all(String::is_empty) {
+        pen.wrapped(
+            "  ",
+            "e types the expression of the chosen function as it stands in your code: floor((x - ox) / pitch). Every pixel \
+             of the board and one cell around it is compared.",
+            theme.faint(),
+        );
+    }
+    for target in Target::ALL {
+        line(formula, target, theme, pen);
+    }
+    if let Some(progress) = formula.progress {
+        let share = progress.done as f64 / progress.all.max(1) as f64 * 100.0;
+        let text = format!("  counting: {share:.0} % of {}, {} differ   k stops", progress.all, progress.differ);
+        pen.line(&text, theme.waiting());
+        return;
+    }
+    match &formula.result {
+        Some(Ok(found)) => outcome(state, found, theme, pen),
+        Some(Err(limit)) => pen.wrapped("  ✗ ", limit, theme.refused()),
+        None => {}
+    }
+}
+
+/// A function, its expression and what came out.
+fn line(formula: &Formula, target: Target, theme: Theme, pen: &mut Pen) {
+    let chosen = formula.chosen() == target;
+    let (mark, name) = if chosen { ("▸ ", theme.accent()) } else { ("  ", theme.faint()) };
+    let text = plain(formula.written(target));
+    let text: String = text.chars().take(pen.width().saturating_sub(14)).collect();
+    let label = match target {
+        Target::CentreX => "x of centre",
+        Target::CentreY => "y of centre",
+        Target::SnapX => "x snapped",
+        Target::SnapY => "y snapped",
+        other => other.word(),
+    };
+    pen.parts(&[(mark, name), (&format!("{label:<12}"), name), (&text, theme.text())]);
+    if let Some((_, error)) = formula.wrong.iter().find(|(other, _)| *other == target) {
+        pen.wrapped("    ✗ ", error, theme.refused());
+    }
+    let Some(Ok(found)) = &formula.result else { return };
+    let Some(finding) = found.findings.iter().find(|finding| finding.target == target) else {
+        return;
+    };
+    verdict(finding, theme, pen);
+}
+
+fn verdict(finding: &Finding, theme: Theme, pen: &mut Pen) {
+    let places = if finding.target.at_positions() { "pixel" } else { "cell" };
+    if finding.differ == 0 {
+        pen.parts(&[("    ✓ ", theme.granted()), (&format!("right at every {places}"), theme.granted())]);
+        return;
+    }
+    let differ = format!("{} differ", counted(finding.differ as usize, places));
+    let name = finding.mishap.map_or("", |mishap| mishap.id());
+    let whole = if finding.not_whole > 0 { format!(", {} not whole", finding.not_whole) } else { String::new() };
+    pen.parts(&[
+        ("    ✗ ", theme.refused()),
+        (&format!("{differ}{whole}   "), theme.refused()),
+        (name, theme.waiting()),
+    ]);
+}
+
+/// The chosen function's first differences and its mistake, and where on the board positions differ.
+fn outcome(state: &State, found: &Comparison, theme: Theme, pen: &mut Pen) {
+    let chosen = state.probe.formula.chosen();
+    let worst = || found.findings.iter().find(|finding| finding.differ > 0);
+    let of_chosen = found.findings.iter().find(|finding| finding.target == chosen && finding.differ > 0);
+    if let Some(finding) = of_chosen.or_else(worst) {
+        pen.gap();
+        if let Some(mishap) = finding.mishap {
+            pen.wrapped("  = ", &format!("{}: {}", mishap.id(), mishap.says()), theme.waiting());
+        }
+        for miss in finding.first.iter().take(4) {
+            let at = match miss.at {
+                MissAt::Position(x, y) => format!("px {}, {}", show(x), show(y)),
+                MissAt::Cell(column, row) => format!("cell {column}, {row}"),
+            };
+            let got = miss.got.map_or("no finite number".into(), show);
+            pen.parts(&[
+                (&format!("    {at:<20}"), theme.text()),
+                (&format!("right {:<10}", show(miss.right)), theme.granted()),
+                (&format!("yours {got}"), theme.refused()),
+            ]);
+        }
+    }
+    if let Some(sampled) = found.sampled {
+        let share = sampled.differ as f64 / sampled.pixels.max(1) as f64 * 100.0;
+        pen.gap();
+        pen.heading(&format!("{} of {} pixels differ, {share:.1} %", sampled.differ, sampled.pixels));
+        map(state, &found.map, theme, pen);
+    }
+}
+
+/// Where on the board, and around it, positions differ: two fields a character.
+fn map(state: &State, tally: &Tally, theme: Theme, pen: &mut Pen) {
+    let Some(session) = &state.session else { return };
+    let grid = session.grid();
+    let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
+    let numbers = Numbers::new(geometry, extent, hotspot(state));
+    let (across, down) = (sampling(&numbers, false), sampling(&numbers, true));
+    let (columns, rows) = tally.size;
+    let middle =
+        |field: usize, fields: usize, count: u64| ((2 * field as u64 + 1) * count / (2 * fields as u64)) as i64;
+    // The top of the screen is the smallest y, or with y up the largest.
+    let row_of = |line: usize| if geometry.y == YAxis::Down { line } else { rows - 1 - line };
+    let field = |column: usize, line: usize| -> Option<(char, Rgb)> {
+        let row = (line < rows).then(|| row_of(line))?;
+        let at = row * columns + column;
+        let (differ, all) = (*tally.differ.get(at)?, *tally.all.get(at)?);
+        let x = numbers.x.cell(across.at(across.first + middle(column, columns, across.count())));
+        let y = numbers.y.cell(down.at(down.first + middle(row, rows, down.count())));
+        let inside = x >= 0.0 && y >= 0.0 && x < f64::from(extent.columns) && y < f64::from(extent.rows);
+        Some(match (differ, inside) {
+            (0, true) if (x + y).rem_euclid(2.0) < 1.0 => ('+', Theme::dim((220, 216, 203), 70)),
+            (0, true) => ('+', Theme::dim((220, 216, 203), 54)),
+            (0, false) => ('·', Theme::dim((220, 216, 203), 20)),
+            (differ, _) if differ == all => ('█', Theme::refused_rgb()),
+            _ => ('▒', Theme::waiting_rgb()),
+        })
+    };
+    for line in (0..rows).step_by(2) {
+        let mut parts: Vec<(String, Style)> = vec![("  ".into(), theme.text())];
+        for column in 0..columns {
+            let (upper, lower) = (field(column, line), field(column, line + 1));
+            let (sign, style) = match (theme.has_colour(), upper, lower) {
+                (true, Some((_, upper)), Some((_, lower))) => {
+                    ('▀', Style::new().fg(theme.colour(upper)).bg(theme.colour(lower)))
+                }
+                (true, Some((_, upper)), None) => ('▀', theme.text().fg(theme.colour(upper))),
+                (_, Some((sign, _)), _) => (sign, theme.text()),
+                _ => (' ', theme.text()),
+            };
+            match parts.last_mut() {
+                Some((text, last)) if *last == style => text.push(sign),
+                _ => parts.push((sign.to_string(), style)),
+            }
+        }
+        let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
+        pen.parts(&parts);
+    }
+    let key = [
+        ("  ", theme.text()),
+        ("█", theme.refused()),
+        (" every pixel differs   ", theme.faint()),
+        ("▒", theme.waiting()),
+        (" some do   paler: the board's cells", theme.faint()),
+    ];
+    pen.parts(&key);
+}

@@ -1,0 +1,245 @@
+//! Page six: the numbers of the grid and its view, nudged in place and written back.
+
+use super::{Ask, formula, samples};
+use crate::cli::fmt::replace;
+use crate::cli::source::load_bytes;
+use crate::stage::action::{Action, Message, char, key, shift};
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::Theme;
+use crossterm::event::KeyCode;
+use magpie_core::rulebook::Rulebook;
+use magpie_core::rulebook::edit::{Setting, centre_origin, set_numbers};
+use magpie_core::space::Origin;
+use magpie_core::space::show;
+use magpie_core::space::whole::{is_centred, middle_of_picture, remarks};
+
+/// What was nudged.
+#[derive(Debug, Default)]
+pub struct Numbers {
+    chosen: usize,
+    /// The sources before each nudge, the newest last.
+    before: Vec<String>,
+    /// The source as the file has it.
+    written: Option<String>,
+}
+
+/// A number on the page: a setting and which of its two.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Line {
+    setting: Setting,
+    second: bool,
+}
+
+/// The page's own keys.
+pub fn actions() -> Vec<Action> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+    vec![
+        ask(&[key(KeyCode::Up)], "", "the number above", Ask::Choose(-1)),
+        ask(&[key(KeyCode::Down)], "number", "the number below", Ask::Choose(1)),
+        ask(&[key(KeyCode::Left)], "", "one less", Ask::Nudge(-1.0)),
+        ask(&[key(KeyCode::Right)], "by 1", "one more", Ask::Nudge(1.0)),
+        ask(&[shift(KeyCode::Left), char('H')], "", "ten less", Ask::Nudge(-10.0)),
+        ask(&[shift(KeyCode::Right), char('L')], "by 10", "ten more", Ask::Nudge(10.0)),
+        ask(&[char('[')], "", "a quarter less", Ask::Nudge(-0.25)),
+        ask(&[char(']')], "", "a quarter more", Ask::Nudge(0.25)),
+        ask(&[char('c')], "centre", "the board's middle into the picture's", Ask::Centre),
+        ask(&[char('z')], "take back", "take the last change back", Ask::TakeBack),
+        ask(&[char('w')], "write", "write the numbers into the rulebook, and nothing else", Ask::Write),
+    ]
+}
+
+fn lines(book: &Rulebook) -> Vec<Line> {
+    let mut all = Vec::new();
+    for setting in Setting::ALL {
+        if setting.is_of_view() && book.view.is_none() {
+            continue;
+        }
+        all.push(Line { setting, second: false });
+        if !setting.is_single() {
+            all.push(Line { setting, second: true });
+        }
+    }
+    all
+}
+
+/// The numbers of a setting as they are now.
+fn pair(book: &Rulebook, setting: Setting) -> (f64, f64) {
+    let geometry = &book.geometry;
+    let view = book.view.as_ref();
+    match setting {
+        Setting::Cell => geometry.size,
+        Setting::Gap => geometry.gap,
+        Setting::Origin => match geometry.origin {
+            Origin::Corner(point) | Origin::Centre(point) => (point.x, point.y),
+        },
+        Setting::Hotspot => geometry.hotspot,
+        Setting::Window => view.map_or((0.0, 0.0), |view| view.window),
+        Setting::Design => view.map_or((0.0, 0.0), |view| view.design),
+        Setting::Density => view.map_or((1.0, 0.0), |view| (view.density, 0.0)),
+        Setting::Camera => view.map_or((0.0, 0.0), |view| {
+            let camera = view.camera(geometry.y);
+            (camera.x, camera.y)
+        }),
+        Setting::Zoom => view.map_or((1.0, 0.0), |view| (view.zoom, 0.0)),
+    }
+}
+
+/// Another number.
+pub fn choose(state: &mut State, by: i32) {
+    let Some(session) = &state.session else { return };
+    let count = lines(session.grid().book()).len() as i32;
+    let chosen = state.probe.numbers.chosen as i32;
+    state.probe.numbers.chosen = (chosen + by).rem_euclid(count) as usize;
+}
+
+/// Changes the chosen number.
+pub fn nudge(state: &mut State, by: f64) {
+    let Some(session) = &state.session else { return };
+    let book = session.grid().book();
+    let all = lines(book);
+    let Some(line) = all.get(state.probe.numbers.chosen).copied() else { return };
+    // Factors go by tenths.
+    let by = if line.setting.is_single() { by / 10.0 } else { by };
+    let (mut first, mut second) = pair(book, line.setting);
+    let number = if line.second { &mut second } else { &mut first };
+    // Sums of tenths are kept as they would be written.
+    *number = ((*number + by) * 1e6).round() / 1e6;
+    let new = set_numbers(&state.source, line.setting, (first, second));
+    take(state, new);
+}
+
+/// Puts the board's middle into the picture's, or without a view where it is already, as `origin centre`.
+pub fn centre(state: &mut State) {
+    let Some(session) = &state.session else { return };
+    let book = session.grid().book();
+    let Some(view) = &book.view else {
+        state.note = Some("a board is centred in the picture of a `view`: this rulebook has none".into());
+        return;
+    };
+    let middle = middle_of_picture(view, book.geometry.y);
+    let new = centre_origin(&state.source, (middle.x, middle.y));
+    take(state, new);
+}
+
+/// Takes a source with other numbers, where it is a rulebook without mistakes.
+fn take(state: &mut State, source: Option<String>) {
+    let Some(source) = source else {
+        state.note = Some("the rulebook has no place for this number".into());
+        return;
+    };
+    if !state.mistakes.is_empty() {
+        state.note = Some("the rulebook has mistakes: mend them first".into());
+        return;
+    }
+    let loaded = load_bytes(&state.path, source.as_bytes());
+    if let Some(wrong) = loaded.reading.diagnostics.iter().find(|_| loaded.reading.rulebook.is_none()) {
+        state.note = Some(wrong.message.clone());
+        return;
+    }
+    let old = std::mem::take(&mut state.source);
+    let numbers = &mut state.probe.numbers;
+    numbers.written.get_or_insert_with(|| old.clone());
+    numbers.before.push(old);
+    apply(state, loaded);
+}
+
+fn apply(state: &mut State, loaded: crate::cli::source::Loaded) {
+    let scroll = state.scroll;
+    state.reload(loaded);
+    state.scroll = scroll;
+    state.note = None;
+}
+
+/// Takes the last change back.
+pub fn take_back(state: &mut State) {
+    match state.probe.numbers.before.pop() {
+        Some(source) => {
+            let loaded = load_bytes(&state.path, source.as_bytes());
+            apply(state, loaded);
+        }
+        None => state.note = Some("no number has been changed".into()),
+    }
+}
+
+/// Writes the source back into the file.
+pub fn write(state: &mut State) {
+    if !is_changed(state) {
+        state.note = Some("the file has these numbers already".into());
+        return;
+    }
+    match replace(&state.path, state.source.as_bytes()) {
+        Ok(()) => {
+            state.note = Some(format!("written to {}; z takes changes back, w writes that again", state.name));
+            state.probe.numbers.written = Some(state.source.clone());
+        }
+        Err(error) => state.note = Some(format!("{error:#}")),
+    }
+}
+
+/// Whether the numbers are others than the file's.
+pub fn is_changed(state: &State) -> bool {
+    state.probe.numbers.written.as_ref().is_some_and(|written| *written != state.source)
+}
+
+/// The file has changed under the bench: what was nudged and not written can still be taken back to.
+pub fn file_changed(state: &mut State, old: &str) {
+    if is_changed(state) {
+        state.probe.numbers.before.push(old.to_owned());
+        state.note = Some("the file has changed: z brings the nudged numbers back".into());
+    }
+    state.probe.numbers.written = None;
+}
+
+/// What follows from other numbers is worked out anew.
+pub fn follow(state: &mut State) {
+    formula::count(state);
+    samples::refresh(state);
+}
+
+/// Draws the page.
+pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
+    let Some(session) = &state.session else { return };
+    let grid = session.grid();
+    let (book, extent) = (grid.book(), grid.board().extent());
+    pen.heading(if is_changed(state) { "the numbers, not written yet" } else { "the numbers of this grid" });
+    for (at, line) in lines(book).into_iter().enumerate() {
+        let chosen = at == state.probe.numbers.chosen;
+        let (first, second) = pair(book, line.setting);
+        let word = match (line.setting, line.second) {
+            (Setting::Origin, false) if matches!(book.geometry.origin, Origin::Centre(_)) => "origin centre",
+            (setting, false) => setting.word(),
+            _ => "",
+        };
+        let part = match (line.setting, line.second) {
+            (setting, _) if setting.is_single() => "",
+            (Setting::Cell | Setting::Window | Setting::Design, false) => "w",
+            (Setting::Cell | Setting::Window | Setting::Design, true) => "h",
+            (_, false) => "x",
+            (_, true) => "y",
+        };
+        let (mark, style) = if chosen { ("▸ ", theme.accent()) } else { ("  ", theme.text()) };
+        let number = show(if line.second { second } else { first });
+        let unit = if line.setting.is_single() { "" } else { " px" };
+        pen.parts(&[
+            (mark, style),
+            (&format!("{word:<14}"), theme.faint()),
+            (&format!("{part:<2}"), theme.faint()),
+            (&format!("{number:>10}"), style),
+            (unit, theme.faint()),
+            (if chosen { "   ← →" } else { "" }, theme.waiting()),
+        ]);
+    }
+    pen.gap();
+    pen.heading("do they come out even?");
+    for remark in remarks(&book.geometry, extent, book.view.as_ref()) {
+        let (mark, style) = if remark.even { ("  ✓ ", theme.granted()) } else { ("  ! ", theme.waiting()) };
+        let lead = Theme::text(theme);
+        pen.wrapped(mark, &remark.text, if remark.even { lead } else { style });
+    }
+    if let Some(view) = book.view.as_ref().filter(|view| !is_centred(&book.geometry, extent, view)) {
+        let middle = middle_of_picture(view, book.geometry.y);
+        let text = format!("c: origin centre {}, {} px would centre the board", show(middle.x), show(middle.y));
+        pen.parts(&[("  → ", theme.accent()), (&text, theme.accent())]);
+    }
+}

@@ -1,0 +1,225 @@
+//! Page five: positions with the cells that were expected, and the mistake behind them.
+
+use super::{Ask, Prompt, cell, convert, world};
+use crate::cli::diagnose::{diagnose_on, name, numbers, says};
+use crate::cli::fmt::replace;
+use crate::cli::source::{bytes_of, counted};
+use crate::stage::action::{Action, Message, char};
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::Theme;
+use magpie_core::mishap::{Asks, Diagnosis, Sample, Samples, parse_samples};
+use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint, show};
+use std::fmt::Write as _;
+use std::path::PathBuf;
+
+/// The list of samples.
+#[derive(Debug, Default)]
+pub struct Taps {
+    samples: Option<Samples>,
+    diagnosis: Option<Diagnosis>,
+}
+
+/// The page's own keys.
+pub fn actions() -> Vec<Action> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+    vec![
+        ask(
+            &[char('a')],
+            "add",
+            "add the pointer's position with the cell that was expected",
+            Ask::Prompt(Prompt::Expected),
+        ),
+        ask(
+            &[char('p')],
+            "type",
+            "type a sample as your program prints it; a paste adds many",
+            Ask::Prompt(Prompt::Sample),
+        ),
+        ask(&[char('f')], "file", "read samples from a file", Ask::Prompt(Prompt::Load)),
+        ask(&[char('w')], "write", "write the samples to a file", Ask::Prompt(Prompt::Save)),
+        ask(&[char('x')], "", "take the last sample out", Ask::Clear),
+    ]
+}
+
+/// The name that is offered for a file of samples.
+pub fn file_name(state: &State) -> String {
+    let stem = state.path.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
+    format!("{stem}-samples.csv")
+}
+
+/// Diagnoses anew.
+pub fn refresh(state: &mut State) {
+    let found = match (&state.session, &state.probe.samples.samples) {
+        (Some(session), Some(samples)) if !samples.all.is_empty() => {
+            let grid = session.grid();
+            Some(diagnose_on(grid.book(), grid.map(), samples))
+        }
+        _ => None,
+    };
+    state.probe.samples.diagnosis = found;
+}
+
+fn add(state: &mut State, new: Samples) -> Result<(), String> {
+    match &mut state.probe.samples.samples {
+        Some(old) if !old.all.is_empty() => {
+            if old.asks != new.asks {
+                return Err("these samples are of another sort than those in the list: x takes them out".into());
+            }
+            old.all.extend(new.all);
+        }
+        samples => *samples = Some(new),
+    }
+    refresh(state);
+    Ok(())
+}
+
+/// Adds the pointer's position with a cell.
+pub fn expect(state: &mut State, text: &str) -> Result<(), String> {
+    let (x, y) = match state.probe.pointer {
+        Position::Window(WindowPoint { x, y }) => (x, y),
+        _ => {
+            let WorldPoint { x, y } = world(state);
+            (x, y)
+        }
+    };
+    let here = if text.trim().is_empty() {
+        let Cell { column, row } = cell(state).ok_or("there is no board")?;
+        format!("{column} {row}")
+    } else {
+        text.to_owned()
+    };
+    let samples = parse_samples(&format!("{x} {y} -> {here}")).map_err(|error| error.to_string())?;
+    add(state, samples)
+}
+
+/// Adds samples as a program prints them.
+pub fn paste(state: &mut State, text: &str) -> Result<(), String> {
+    let samples = parse_samples(text).map_err(|error| error.to_string())?;
+    let count = samples.all.len();
+    add(state, samples)?;
+    state.note = Some(format!("{} added", counted(count, "sample")));
+    Ok(())
+}
+
+/// A file named on the bench lies beside the rulebook unless its path says otherwise.
+fn beside(state: &State, name: &str) -> PathBuf {
+    state.path.parent().map_or_else(|| PathBuf::from(name.trim()), |folder| folder.join(name.trim()))
+}
+
+/// Reads a file of samples.
+pub fn load(state: &mut State, name: &str) -> Result<(), String> {
+    let bytes = bytes_of(&beside(state, name)).map_err(|error| format!("{error:#}"))?;
+    let text = String::from_utf8(bytes).map_err(|_| format!("`{name}` is not UTF-8"))?;
+    paste(state, &text)
+}
+
+/// Writes the samples; a file that is there already stays.
+pub fn save(state: &mut State, name: &str) -> Result<(), String> {
+    let Some(samples) = &state.probe.samples.samples else {
+        return Err("there are no samples yet".into());
+    };
+    let path = beside(state, name);
+    if path.exists() {
+        return Err(format!("`{}` is there already: choose another name", path.display()));
+    }
+    let mut text = String::from(match samples.asks {
+        Asks::Cell => "x,y,column,row\n",
+        Asks::Index => "x,y,index\n",
+        Asks::Centre => "column,row,centre_x,centre_y\n",
+    });
+    for Sample { input, output, .. } in &samples.all {
+        let last = if samples.asks == Asks::Index { String::new() } else { format!(",{}", output.1) };
+        // Writing to a String cannot fail.
+        let _ = writeln!(text, "{},{},{}{last}", input.0, input.1, output.0);
+    }
+    replace(&path, text.as_bytes()).map_err(|error| format!("{error:#}"))?;
+    state.note = Some(format!("{} written to `{}`", counted(samples.all.len(), "sample"), path.display()));
+    Ok(())
+}
+
+/// Takes the last sample out.
+pub fn take_out(state: &mut State) {
+    if let Some(samples) = &mut state.probe.samples.samples {
+        samples.all.pop();
+    }
+    refresh(state);
+}
+
+/// What the right formula says of a sample's input, in the space that the first explanation has.
+fn right(state: &State, samples: &Samples, sample: &Sample, window: bool) -> Option<(f64, f64)> {
+    let (x, y) = sample.input;
+    let position = match samples.asks {
+        Asks::Centre => Position::Cell(Cell::new(x as i64, y as i64)),
+        _ if window => Position::Window(WindowPoint { x, y }),
+        _ => Position::World(WorldPoint { x, y }),
+    };
+    let found = convert(state, position)?.ok()?;
+    match samples.asks {
+        Asks::Cell => found.cell.map(|cell| (cell.column as f64, cell.row as f64)),
+        Asks::Index => Some((found.index.map_or(f64::NAN, |index| index as f64), 0.0)),
+        Asks::Centre => found.centre.map(|centre| (centre.x, centre.y)),
+    }
+}
+
+/// Draws the page.
+pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
+    let taps = &state.probe.samples;
+    let Some(samples) = taps.samples.as_ref().filter(|samples| !samples.all.is_empty()) else {
+        pen.heading("samples");
+        pen.wrapped(
+            "  ",
+            "What did your program say, and where? a adds the pointer's position with the cell your program gave; p types a \
+             line as it was printed, (101.0, 40.0) -> 4 2, and pasted text adds many; f reads a file.",
+            theme.faint(),
+        );
+        return;
+    };
+    explanations(state, theme, pen);
+    pen.gap();
+    pen.heading(&counted(samples.all.len(), "sample"));
+    let first = taps.diagnosis.as_ref().and_then(|found| found.explanations.first());
+    let window = first.map_or(matches!(state.probe.pointer, Position::Window(_)), |first| first.window);
+    for sample in &samples.all {
+        let right = right(state, samples, sample, window);
+        let index = samples.asks == Asks::Index;
+        let pair = |(a, b): (f64, f64)| {
+            if index { format!("{:>7}", show(a)) } else { format!("{:>5}, {:<5}", show(a), show(b)) }
+        };
+        let good = right.is_some_and(|(a, b)| {
+            (a - sample.output.0).abs() <= sample.slack.0 && (index || (b - sample.output.1).abs() <= sample.slack.1)
+        });
+        let (mark, style) = if good { ("  ✓ ", theme.granted()) } else { ("  ✗ ", theme.refused()) };
+        let at = format!("{:>10}, {:<10}", show(sample.input.0), show(sample.input.1));
+        let told =
+            if good { String::new() } else { right.map_or(String::new(), |right| format!("right {}", pair(right))) };
+        pen.parts(&[(mark, style), (&at, theme.text()), (&pair(sample.output), style), (&told, theme.granted())]);
+    }
+}
+
+fn explanations(state: &State, theme: Theme, pen: &mut Pen) {
+    let (Some(found), Some(session)) = (&state.probe.samples.diagnosis, &state.session) else {
+        return;
+    };
+    let extent = session.grid().board().extent();
+    pen.heading("what explains them all");
+    if found.explanations.is_empty() {
+        pen.line("  ✗ no mistake of the catalogue, nor two of them together", theme.refused());
+    }
+    for (number, explanation) in found.explanations.iter().enumerate() {
+        let correct = explanation.is_correct();
+        let style = if correct { theme.granted() } else { theme.waiting() };
+        let mark = if correct { "✓" } else { "✗" };
+        pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}", name(explanation)), style)]);
+        if number < 3 {
+            pen.wrapped("      ", &says(explanation), theme.text());
+        }
+        if explanation.fitted {
+            pen.wrapped("      ", &numbers(explanation, extent), theme.text());
+        }
+    }
+    if let Some((x, y)) = found.next {
+        let text = format!("best next sample: {}, {}", show(x), show(y));
+        pen.parts(&[("  ? ", theme.accent()), (&text, theme.accent())]);
+    }
+}

@@ -1,0 +1,231 @@
+//! Page one: the position in every space, the arithmetic line by line, and the usual wrong formulas.
+
+use super::{convert, hotspot, world};
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::Theme;
+use magpie_core::mishap::{Asked, Mishap, right_cell};
+use magpie_core::space::exact::{exact_cell, nearest, quotients, single_cell};
+use magpie_core::space::{Cell, Conversion, Position, View, Where, WindowPoint, show};
+
+/// Draws the page.
+pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
+    let Some(Ok(found)) = convert(state, state.probe.pointer) else {
+        return;
+    };
+    answer(&found, theme, pen);
+    window_picture(state, &found, theme, pen);
+    way(&found, theme, pen);
+    round_trip(state, &found, theme, pen);
+    precision(state, &found, theme, pen);
+    wrong_formulas(state, &found, theme, pen);
+}
+
+/// The answer at a glance.
+fn answer(found: &Conversion, theme: Theme, pen: &mut Pen) {
+    pen.heading(&match found.input {
+        Position::Window(point) => format!("win {}, {}", show(point.x), show(point.y)),
+        _ => found.world.map_or(String::new(), |point| format!("px {}, {}", show(point.x), show(point.y))),
+    });
+    let cell = found.cell.unwrap_or(Cell::new(0, 0));
+    let (words, style) = match found.place {
+        Where::Cell => ("in a cell", theme.granted()),
+        Where::Gap => ("in the gap behind this cell", theme.waiting()),
+        Where::Void => ("void: the map has no cell here", theme.waiting()),
+        Where::Outside => ("outside the board", theme.refused()),
+        Where::Bar => ("in a bar beside the picture", theme.refused()),
+    };
+    let index = found.index.map_or("none".into(), |index| index.to_string());
+    pen.parts(&[
+        ("  column ", theme.faint()),
+        (&format!("{:<6}", cell.column), theme.accent()),
+        ("row ", theme.faint()),
+        (&format!("{:<6}", cell.row), theme.accent()),
+        ("index ", theme.faint()),
+        (&format!("{index:<8}"), theme.accent()),
+        (words, style),
+    ]);
+    let pair = |x: f64, y: f64| format!("{:>12} {:>12}", show(x), show(y));
+    let mut row = |label: &str, text: String| {
+        pen.parts(&[(&format!("  {label:<8}"), theme.faint()), (&text, theme.text())]);
+    };
+    if let (Some(corner), Some(centre), Some((x, y))) = (found.corner, found.centre, found.local) {
+        row("corner", pair(corner.x, corner.y));
+        row("centre", pair(centre.x, centre.y));
+        row("local", pair(x, y));
+    }
+    match (found.input, found.window, found.world) {
+        (Position::Window(_), _, Some(world)) => row("world", pair(world.x, world.y)),
+        (_, Some(window), _) => row("window", pair(window.x, window.y)),
+        _ => {}
+    }
+    if let Some(snap) = found.snap.filter(|snap| Some(snap.cell) != found.cell) {
+        row(
+            "nearest",
+            format!("{}   of cell {},{}", pair(snap.centre.x, snap.centre.y), snap.cell.column, snap.cell.row),
+        );
+    }
+}
+
+/// The arithmetic, line by line.
+fn way(found: &Conversion, theme: Theme, pen: &mut Pen) {
+    pen.heading("the way, worked");
+    for step in &found.steps {
+        // The result behind the last `=` is what the eye looks for.
+        match step.rsplit_once(" = ") {
+            Some((way, result)) => pen.parts(&[
+                ("  ", theme.text()),
+                (way, theme.text()),
+                (" = ", theme.faint()),
+                (result, theme.accent()),
+            ]),
+            None => pen.line(&format!("  {step}"), theme.text()),
+        }
+    }
+}
+
+/// From the cell's centre back to the cell, and through the view and back.
+fn round_trip(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let (Some(session), Some(cell), Some(centre), Some(at)) = (&state.session, found.cell, found.centre, found.world)
+    else {
+        return;
+    };
+    let grid = session.grid();
+    let book = grid.book();
+    let back = book.geometry.cell_at(grid.board().extent(), centre);
+    pen.heading("and back");
+    let (mark, style) = if back == cell { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+    let text = format!(" centre {}, {} lies in {},{}", show(centre.x), show(centre.y), back.column, back.row);
+    pen.parts(&[("  ", theme.text()), (mark, style), (&text, theme.text())]);
+    let (dx, dy) = (at.x - centre.x, at.y - centre.y);
+    pen.line(&format!("    the pointer is {}, {} px off the centre", show(dx), show(dy)), theme.faint());
+    if let Some(view) = &book.view {
+        let again = view.world(book.geometry.y, view.window_point(book.geometry.y, at));
+        let (dx, dy) = (again.x - at.x, again.y - at.y);
+        let text = if dx == 0.0 && dy == 0.0 {
+            "    to the window and back: no difference".to_owned()
+        } else {
+            format!("    to the window and back: {dx:e}, {dy:e} px of difference")
+        };
+        pen.line(&text, theme.faint());
+    }
+}
+
+/// f64 against the exact fractions of the numbers as written, and against f32; said only where they part.
+fn precision(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let (Some(session), Some(cell), Some(at)) = (&state.session, found.cell, found.world) else {
+        return;
+    };
+    let grid = session.grid();
+    let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
+    let hotspot = hotspot(state);
+    let exact = exact_cell(geometry, extent, hotspot, at);
+    let single = single_cell(geometry, extent, hotspot, at);
+    if exact == cell && single == cell {
+        pen.line("    exact fractions, f64 and f32 agree here", theme.faint());
+        return;
+    }
+    let [x, y] = quotients(geometry, extent, hotspot, at).map(|quotient| show(nearest(&quotient)));
+    for (name, other) in [("exact fractions", exact), ("f32", single)] {
+        if other != cell {
+            let text = format!("  {name}: {},{}, not {},{}", other.column, other.row, cell.column, cell.row);
+            pen.parts(&[("  ✗", theme.refused()), (&text, theme.waiting())]);
+        }
+    }
+    pen.line(&format!("    the quotients are {x} and {y}: on or beside an edge"), theme.faint());
+}
+
+/// The whole window, small: bars, the drawn picture, the pointer.
+fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let view = state.session.as_ref().and_then(|session| session.grid().book().view.as_ref());
+    let (Some(view), Some(at)) = (view, found.window) else {
+        return;
+    };
+    pen.heading("the window");
+    for line in window_lines(view, at) {
+        let mut parts = vec![("  ", theme.text())];
+        for (sort, text) in &line {
+            let style = match sort {
+                'b' => theme.rule(),
+                'p' => theme.waiting(),
+                _ => theme.granted(),
+            };
+            parts.push((text.as_str(), style));
+        }
+        pen.parts(&parts);
+    }
+}
+
+/// Runs of one sort in a line of the small window: `b` bar, `d` drawn, `p` pointer.
+type Runs = Vec<(char, String)>;
+
+fn window_lines(view: &View, at: WindowPoint) -> Vec<Runs> {
+    const LINES: u16 = 5;
+    let (width, height) = view.window;
+    // A character is about twice as high as wide.
+    let columns = ((f64::from(LINES) * 2.0 * width / height).round() as u16).clamp(4, 44);
+    let pixel = |x: u16, y: u16| WindowPoint {
+        x: (f64::from(x) + 0.5) / f64::from(columns) * width / view.density,
+        y: (f64::from(y) + 0.5) / f64::from(LINES) * height / view.density,
+    };
+    let share = |p: f64, size: f64, parts: u16| (p * view.density / size * f64::from(parts)).floor();
+    let pointer = (share(at.x, width, columns), share(at.y, height, LINES));
+    let mut lines = Vec::new();
+    for y in 0..LINES {
+        let mut line: Runs = Vec::new();
+        for x in 0..columns {
+            let (sort, sign) = if pointer == (f64::from(x), f64::from(y)) {
+                ('p', '●')
+            } else if view.drawn(view.design_point(pixel(x, y))) {
+                ('d', '░')
+            } else {
+                ('b', '╱')
+            };
+            match line.last_mut() {
+                Some((last, text)) if *last == sort => text.push(sign),
+                _ => line.push((sort, sign.to_string())),
+            }
+        }
+        lines.push(line);
+    }
+    lines
+}
+
+/// The same position under the usual wrong formulas; those that differ here are set off.
+fn wrong_formulas(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let Some(session) = &state.session else { return };
+    let grid = session.grid();
+    let (book, extent) = (grid.book(), grid.board().extent());
+    let piece = Asked {
+        geometry: &book.geometry,
+        extent,
+        view: book.view.as_ref(),
+        hotspot: book.geometry.hotspot,
+        world: world(state),
+        window: None,
+    };
+    // Mistakes of the view are asked about as the window reports the position.
+    let touch = Asked { window: found.window, ..piece };
+    pen.heading("usual wrong formulas");
+    let mut same: Vec<&str> = Vec::new();
+    for mishap in Mishap::ALL {
+        let wrong = mishap.cell(&piece).map(|wrong| (wrong, right_cell(&piece)));
+        let wrong = wrong.or_else(|| mishap.cell(&touch).map(|wrong| (wrong, right_cell(&touch))));
+        match wrong {
+            Some((wrong, right)) if wrong != right => {
+                let cell = format!("{:>5},{:<5}", show(wrong[0]), show(wrong[1]));
+                pen.parts(&[
+                    ("  ✗ ", theme.refused()),
+                    (&format!("{:<23}", mishap.id()), theme.waiting()),
+                    (&cell, theme.refused()),
+                ]);
+                pen.wrapped("      ", mishap.says(), theme.faint());
+            }
+            Some(_) => same.push(mishap.id()),
+            None => {}
+        }
+    }
+    if !same.is_empty() {
+        pen.wrapped("  ✓ right here too: ", &same.join(", "), theme.faint());
+    }
+}
