@@ -7,7 +7,7 @@ use divan::{Bencher, black_box};
 use magpie_core::board::PieceId;
 use magpie_core::grid::{Grid, Nobody};
 use magpie_core::rulebook::{read, read_text};
-use magpie_core::space::Heading;
+use magpie_core::space::{Bulk, Extent, Geometry, Heading, Origin, WorldPoint, locate};
 use std::fmt::Write;
 use std::sync::Arc;
 
@@ -133,5 +133,64 @@ fn check_of_ten_thousand_lines(bencher: Bencher) {
         let reading = read(black_box(source.as_bytes()), &|_| Err(String::new()));
         assert!(!reading.has_errors(), "{:?}", reading.diagnostics.first());
         reading
+    });
+}
+
+/// Positions of one conversion in bulk.
+const POSITIONS: usize = 1_000_000;
+
+struct Arrays {
+    x: Vec<f64>,
+    y: Vec<f64>,
+    columns: Vec<i64>,
+    rows: Vec<i64>,
+}
+
+/// Positions all over a board and beside it, and a grid on which every number counts.
+fn positions() -> (Geometry, Extent, Arrays) {
+    let origin = Origin::Corner(WorldPoint { x: 41.5, y: -13.0 });
+    let geometry = Geometry { gap: (3.0, 5.0), origin, ..Geometry::of_cells(33.3, 30.0) };
+    let spread = |at: usize, by: usize| (at * by % 80_021) as f64 / 16.0 - 300.0;
+    let arrays = Arrays {
+        x: (0..POSITIONS).map(|at| spread(at, 7919)).collect(),
+        y: (0..POSITIONS).map(|at| spread(at, 104_729)).collect(),
+        columns: vec![0; POSITIONS],
+        rows: vec![0; POSITIONS],
+    };
+    (geometry, Extent { columns: 120, rows: 90 }, arrays)
+}
+
+/// The limit of `convert_in_bulk` is three times this: both arrays copied.
+#[divan::bench]
+fn convert_rival_copying_the_arrays(bencher: Bencher) {
+    let (_, _, arrays) = positions();
+    let (mut x, mut y) = (vec![0.0; POSITIONS], vec![0.0; POSITIONS]);
+    bencher.counter(POSITIONS).bench_local(|| {
+        black_box(&mut x).copy_from_slice(black_box(&arrays.x));
+        black_box(&mut y).copy_from_slice(black_box(&arrays.y));
+    });
+}
+
+/// Limit: three times the copying, and a quarter of one call a position.
+#[divan::bench]
+fn convert_in_bulk(bencher: Bencher) {
+    let (geometry, extent, mut arrays) = positions();
+    bencher.counter(POSITIONS).bench_local(|| {
+        let bulk = Bulk::new(black_box(&geometry), extent, (7.0, -4.0));
+        bulk.cells(black_box(&arrays.x), black_box(&arrays.y), &mut arrays.columns, &mut arrays.rows);
+    });
+}
+
+/// `convert_in_bulk` is at least four times as fast: one call a position through the function that checks everything.
+#[divan::bench]
+fn convert_rival_one_call_a_position(bencher: Bencher) {
+    let (geometry, extent, mut arrays) = positions();
+    bencher.counter(POSITIONS).bench_local(|| {
+        for at in 0..POSITIONS {
+            let point = (arrays.x[at], arrays.y[at]);
+            let (cell, place) = locate(black_box(&geometry), extent, None, (7.0, -4.0), &|_| false, point);
+            black_box(place);
+            (arrays.columns[at], arrays.rows[at]) = (cell.column, cell.row);
+        }
     });
 }

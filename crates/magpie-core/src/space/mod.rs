@@ -1,6 +1,7 @@
 //! Cell, world and window positions, and the ways between them (docs/model.md, section 1).
 
 mod around;
+mod bulk;
 mod convert;
 pub mod exact;
 mod geometry;
@@ -10,6 +11,7 @@ mod walk;
 pub mod whole;
 
 pub use around::{Pass, Spot, pass_over, spots};
+pub use bulk::Bulk;
 pub use convert::{
     Conversion, Position, PositionError, Snap, Where, convert, locate, parse_pixels, parse_position, show,
 };

@@ -51,6 +51,21 @@ fn view() -> impl Strategy<Value = View> {
 
 proptest! {
     #[test]
+    fn many_positions_at_once_are_answered_as_one_by_one(
+        geometry in geometry(),
+        points in prop::collection::vec((-1e9..1e9, -3000.0..3000.0), 1..40),
+        hotspot in (-9.0..9.0, -9.0..9.0),
+    ) {
+        let (x, y): (Vec<f64>, Vec<f64>) = points.iter().copied().unzip();
+        let (mut columns, mut rows) = (vec![0; x.len()], vec![0; x.len()]);
+        super::Bulk::new(&geometry, BOARD, hotspot).cells(&x, &y, &mut columns, &mut rows);
+        for (at, point) in points.into_iter().enumerate() {
+            let (cell, _) = locate(&geometry, BOARD, None, hotspot, &|_| false, point);
+            prop_assert_eq!((columns[at], rows[at]), (cell.column, cell.row));
+        }
+    }
+
+    #[test]
     fn a_cell_comes_back_from_its_centre_its_corner_and_its_index(geometry in geometry(), column in -3i64..9, row in -3i64..7) {
         let cell = Cell::new(column, row);
         prop_assert_eq!(geometry.cell_at(BOARD, geometry.centre(BOARD, cell)), cell);

@@ -6,7 +6,7 @@ use crate::bench::{Bench, probe};
 use magpie_core::board::CellId;
 use magpie_core::grid::CheckKind;
 use magpie_core::rulebook::{KindId, Rulebook};
-use magpie_core::space::{Cell, Extent, Heading, RowsFrom, WorldPoint};
+use magpie_core::space::{Cell, Extent, Heading, RowsFrom, WorldPoint, YAxis};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -307,10 +307,27 @@ impl Painter<'_> {
             Self::centred(rect, "×", style, buffer);
         }
         self.write_overlay(cell, rect, buffer);
+        if self.state.bench == Bench::Probe && self.is_cut(cell, board.extent()) {
+            let style = Style::new().fg(self.theme.colour(Theme::waiting_rgb())).bg(self.theme.colour(ground));
+            for y in rect.top()..rect.bottom() {
+                buffer.set_string(rect.right() - 1, y, "╱", style);
+            }
+        }
         if mark == Some(Mark::Refuses) {
             let style = Style::new().fg(self.theme.colour(Theme::refused_rgb())).bg(self.theme.colour(ground));
             buffer.set_string(rect.right() - 1, rect.y, "✗", style.add_modifier(Modifier::BOLD));
         }
+    }
+
+    /// Whether the picture of the view does not show the whole of a cell.
+    fn is_cut(&self, cell: Cell, extent: Extent) -> bool {
+        let Some(view) = &self.book.view else { return false };
+        let geometry = &self.book.geometry;
+        let found = geometry.cell_box(extent, cell);
+        let camera = view.camera(geometry.y);
+        let (w, h) = (view.design.0 / view.zoom, view.design.1 / view.zoom);
+        let top = if geometry.y == YAxis::Down { camera.y } else { camera.y - h };
+        found.x < camera.x || found.y < top || found.x + found.w > camera.x + w || found.y + found.h > top + h
     }
 
     fn floor_colour(&self, floor: Option<KindId>, even: bool, id: CellId, mark: Option<Mark>) -> Rgb {
@@ -358,7 +375,8 @@ impl Painter<'_> {
                 colour
             };
             let style = Style::new().fg(self.theme.colour(bright)).bg(self.theme.colour(ground));
-            let text = if h >= 3 && w >= 5 { fit(&found.name, w - 1) } else { found.glyph.to_string() };
+            let named = h >= 3 && found.name.chars().count() < usize::from(w);
+            let text = if named { found.name.clone() } else { found.glyph.to_string() };
             Self::centred(rect, &text, style.add_modifier(Modifier::BOLD), buffer);
             return;
         }

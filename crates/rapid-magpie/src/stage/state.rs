@@ -496,6 +496,18 @@ fn fixed_kinds(book: &Rulebook) -> Vec<bool> {
             free(*set);
         }
     }
+    for rule in &book.inputs {
+        let (one, other) = match &rule.trigger {
+            Trigger::Tap(what) => (*what, None),
+            Trigger::Drag(what, onto) => (*what, *onto),
+            _ => (None, None),
+        };
+        for touched in [one, other].into_iter().flatten() {
+            if let Met::Pieces(set) = touched {
+                free(set);
+            }
+        }
+    }
     for meeting in &book.meetings {
         if let (Met::Pieces(set), Verb::Shove { .. } | Verb::Plain(PlainVerb::Swap | PlainVerb::Take)) =
             (meeting.met, meeting.verb)

@@ -304,7 +304,7 @@ fn strips_points_and_steps_say_what_is_uneven() {
     type_in(&mut state, Prompt::Position, "cell:0,0");
     ask(&mut state, Ask::Press);
     type_in(&mut state, Prompt::Position, "cell:2,2");
-    shows(&mut state, &["press, drag, release", "from 0,0  to 2,2", "0,0 ↗ 1,1 ↗ 2,2"]);
+    shows(&mut state, &["press, drag, release", "from 0,0  to 2,2", "0,0 → 1,0 ↑ 1,1 → 2,1 ↑ 2,2"]);
     ask(&mut state, Ask::Turn(probe::Page::Steps));
     type_in(&mut state, Prompt::Step, "200, 90");
     type_in(&mut state, Prompt::Loop, "100 1100 50");

@@ -210,9 +210,12 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
             theme.faint(),
         );
     }
-    for target in Target::ALL {
+    let shown = |target: &Target| *target == formula.chosen() || !formula.written(*target).is_empty();
+    for target in Target::ALL.into_iter().filter(shown) {
         line(formula, target, theme, pen);
     }
+    let others: Vec<&str> = Target::ALL.into_iter().filter(|target| !shown(target)).map(label).collect();
+    pen.wrapped("  ", &format!("[ ] choose another: {}", others.join(", ")), theme.faint());
     if let Some(progress) = formula.progress {
         let share = progress.done as f64 / progress.all.max(1) as f64 * 100.0;
         let text = format!("  counting: {share:.0} % of {}, {} differ   k stops", progress.all, progress.differ);
@@ -226,20 +229,23 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
     }
 }
 
+const fn label(target: Target) -> &'static str {
+    match target {
+        Target::CentreX => "x of centre",
+        Target::CentreY => "y of centre",
+        Target::SnapX => "x snapped",
+        Target::SnapY => "y snapped",
+        other => other.word(),
+    }
+}
+
 /// A function, its expression and what came out.
 fn line(formula: &Formula, target: Target, theme: Theme, pen: &mut Pen) {
     let chosen = formula.chosen() == target;
     let (mark, name) = if chosen { ("▸ ", theme.accent()) } else { ("  ", theme.faint()) };
     let text = plain(formula.written(target));
     let text: String = text.chars().take(pen.width().saturating_sub(14)).collect();
-    let label = match target {
-        Target::CentreX => "x of centre",
-        Target::CentreY => "y of centre",
-        Target::SnapX => "x snapped",
-        Target::SnapY => "y snapped",
-        other => other.word(),
-    };
-    pen.parts(&[(mark, name), (&format!("{label:<12}"), name), (&text, theme.text())]);
+    pen.parts(&[(mark, name), (&format!("{:<12}", label(target)), name), (&text, theme.text())]);
     if let Some((_, error)) = formula.wrong.iter().find(|(other, _)| *other == target) {
         pen.wrapped("    ✗ ", error, theme.refused());
     }
@@ -349,7 +355,7 @@ fn map(state: &State, tally: &Tally, theme: Theme, pen: &mut Pen) {
         ("█", theme.refused()),
         (" every pixel differs   ", theme.faint()),
         ("▒", theme.waiting()),
-        (" some do   paler: the board's cells", theme.faint()),
+        (" some do   pale: the board", theme.faint()),
     ];
     pen.parts(&key);
 }

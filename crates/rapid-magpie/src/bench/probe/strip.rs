@@ -78,11 +78,7 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
         show(line.sampling.at(line.sampling.first)),
         show(line.sampling.at(line.sampling.last))
     ));
-    pen.parts(&[
-        ("  right over ", theme.faint()),
-        (mishap.id(), theme.waiting()),
-        ("   [ ] another   x the other axis", theme.faint()),
-    ]);
+    pen.parts(&[("  right over ", theme.faint()), (mishap.id(), theme.waiting())]);
     pen.wrapped("  ", mishap.says(), theme.faint());
     pen.gap();
     overview(&line, theme, pen);

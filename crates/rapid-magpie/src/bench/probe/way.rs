@@ -45,25 +45,29 @@ fn answer(found: &Conversion, theme: Theme, pen: &mut Pen) {
         (&format!("{index:<8}"), theme.accent()),
         (words, style),
     ]);
-    let pair = |x: f64, y: f64| format!("{:>12} {:>12}", show(x), show(y));
-    let mut row = |label: &str, text: String| {
-        pen.parts(&[(&format!("  {label:<8}"), theme.faint()), (&text, theme.text())]);
+    let pair = |x: f64, y: f64| format!("{}, {}", show(x), show(y));
+    let mut row = |one: (&str, String), other: (&str, String)| {
+        pen.parts(&[
+            (&format!("  {:<7} ", one.0), theme.faint()),
+            (&format!("{:<20}", one.1), theme.text()),
+            (&format!("{:<7} ", other.0), theme.faint()),
+            (&other.1, theme.text()),
+        ]);
     };
-    if let (Some(corner), Some(centre), Some((x, y))) = (found.corner, found.centre, found.local) {
-        row("corner", pair(corner.x, corner.y));
-        row("centre", pair(centre.x, centre.y));
-        row("local", pair(x, y));
+    if let (Some(corner), Some(centre)) = (found.corner, found.centre) {
+        row(("corner", pair(corner.x, corner.y)), ("centre", pair(centre.x, centre.y)));
     }
-    match (found.input, found.window, found.world) {
-        (Position::Window(_), _, Some(world)) => row("world", pair(world.x, world.y)),
-        (_, Some(window), _) => row("window", pair(window.x, window.y)),
-        _ => {}
+    let elsewhere = match (found.input, found.window, found.world) {
+        (Position::Window(_), _, Some(world)) => ("world", pair(world.x, world.y)),
+        (_, Some(window), _) => ("window", pair(window.x, window.y)),
+        _ => ("", String::new()),
+    };
+    if let Some((x, y)) = found.local {
+        row(("local", pair(x, y)), elsewhere);
     }
     if let Some(snap) = found.snap.filter(|snap| Some(snap.cell) != found.cell) {
-        row(
-            "nearest",
-            format!("{}   of cell {},{}", pair(snap.centre.x, snap.centre.y), snap.cell.column, snap.cell.row),
-        );
+        let cell = format!("{},{}", snap.cell.column, snap.cell.row);
+        row(("nearest", cell), ("centre", pair(snap.centre.x, snap.centre.y)));
     }
 }
 
@@ -95,10 +99,10 @@ fn round_trip(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
     let back = book.geometry.cell_at(grid.board().extent(), centre);
     pen.heading("and back");
     let (mark, style) = if back == cell { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
-    let text = format!(" centre {}, {} lies in {},{}", show(centre.x), show(centre.y), back.column, back.row);
-    pen.parts(&[("  ", theme.text()), (mark, style), (&text, theme.text())]);
     let (dx, dy) = (at.x - centre.x, at.y - centre.y);
-    pen.line(&format!("    the pointer is {}, {} px off the centre", show(dx), show(dy)), theme.faint());
+    let text = format!(" the centre lies in {},{}", back.column, back.row);
+    let off = format!("; the pointer is {}, {} px off it", show(dx), show(dy));
+    pen.parts(&[("  ", theme.text()), (mark, style), (&text, theme.text()), (&off, theme.faint())]);
     if let Some(view) = &book.view {
         let again = view.world(book.geometry.y, view.window_point(book.geometry.y, at));
         let (dx, dy) = (again.x - at.x, again.y - at.y);
@@ -142,9 +146,20 @@ fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen
         return;
     };
     pen.heading("the window");
-    for line in window_lines(view, at) {
+    let frame = view.frame();
+    let pair = |(x, y): (f64, f64)| format!("{} × {}", show(x), show(y));
+    let factor = if frame.k.0 == frame.k.1 { show(frame.k.0) } else { pair(frame.k) };
+    let beside = [
+        format!("   window {} px", pair(view.window)),
+        format!("   picture {} px, drawn at {factor}", pair(view.design)),
+        format!("   bars {} px left and right", show(frame.bar.0)),
+        format!("        {} px above and below", show(frame.bar.1)),
+        format!("   positions count {} px each", show(view.density)),
+    ];
+    let lines = window_lines(view, at);
+    for (number, line) in lines.iter().enumerate() {
         let mut parts = vec![("  ", theme.text())];
-        for (sort, text) in &line {
+        for (sort, text) in line {
             let style = match sort {
                 'b' => theme.rule(),
                 'p' => theme.waiting(),
@@ -152,6 +167,7 @@ fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen
             };
             parts.push((text.as_str(), style));
         }
+        parts.push((beside.get(number).map_or("", |text| text.as_str()), theme.faint()));
         pen.parts(&parts);
     }
 }
@@ -163,20 +179,24 @@ fn window_lines(view: &View, at: WindowPoint) -> Vec<Runs> {
     const LINES: u16 = 5;
     let (width, height) = view.window;
     // A character is about twice as high as wide.
-    let columns = ((f64::from(LINES) * 2.0 * width / height).round() as u16).clamp(4, 44);
+    let columns = ((f64::from(LINES) * 2.0 * width / height).round() as u16).clamp(4, 26);
     let pixel = |x: u16, y: u16| WindowPoint {
         x: (f64::from(x) + 0.5) / f64::from(columns) * width / view.density,
         y: (f64::from(y) + 0.5) / f64::from(LINES) * height / view.density,
     };
     let share = |p: f64, size: f64, parts: u16| (p * view.density / size * f64::from(parts)).floor();
     let pointer = (share(at.x, width, columns), share(at.y, height, LINES));
+    // A bar too narrow for a character is shown all the same.
+    let bar = view.frame().bar;
+    let in_bar =
+        |x: u16, y: u16| (bar.0 > 0.0 && (x == 0 || x + 1 == columns)) || (bar.1 > 0.0 && (y == 0 || y + 1 == LINES));
     let mut lines = Vec::new();
     for y in 0..LINES {
         let mut line: Runs = Vec::new();
         for x in 0..columns {
             let (sort, sign) = if pointer == (f64::from(x), f64::from(y)) {
                 ('p', '●')
-            } else if view.drawn(view.design_point(pixel(x, y))) {
+            } else if view.drawn(view.design_point(pixel(x, y))) && !in_bar(x, y) {
                 ('d', '░')
             } else {
                 ('b', '╱')
@@ -208,22 +228,30 @@ fn wrong_formulas(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen
     let touch = Asked { window: found.window, ..piece };
     pen.heading("usual wrong formulas");
     let mut same: Vec<&str> = Vec::new();
+    let mut differ: Vec<(&str, String)> = Vec::new();
     for mishap in Mishap::ALL {
         let wrong = mishap.cell(&piece).map(|wrong| (wrong, right_cell(&piece)));
         let wrong = wrong.or_else(|| mishap.cell(&touch).map(|wrong| (wrong, right_cell(&touch))));
         match wrong {
             Some((wrong, right)) if wrong != right => {
-                let cell = format!("{:>5},{:<5}", show(wrong[0]), show(wrong[1]));
-                pen.parts(&[
-                    ("  ✗ ", theme.refused()),
-                    (&format!("{:<23}", mishap.id()), theme.waiting()),
-                    (&cell, theme.refused()),
-                ]);
-                pen.wrapped("      ", mishap.says(), theme.faint());
+                differ.push((mishap.id(), format!("{},{}", show(wrong[0]), show(wrong[1]))));
             }
             Some(_) => same.push(mishap.id()),
             None => {}
         }
+    }
+    // Two a line where there is room.
+    let width = pen.width().saturating_sub(2) / 2;
+    for pair in differ.chunks(if width >= 28 { 2 } else { 1 }) {
+        let mut parts: Vec<(String, _)> = Vec::new();
+        for (name, cell) in pair {
+            let gap = width.saturating_sub(name.len() + cell.len() + 4).max(1);
+            parts.push(("  ✗ ".into(), theme.refused()));
+            parts.push(((*name).to_owned(), theme.waiting()));
+            parts.push((format!("{}{cell}", " ".repeat(gap)), theme.refused()));
+        }
+        let parts: Vec<(&str, _)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
+        pen.parts(&parts);
     }
     if !same.is_empty() {
         pen.wrapped("  ✓ right here too: ", &same.join(", "), theme.faint());
