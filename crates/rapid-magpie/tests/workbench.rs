@@ -240,3 +240,67 @@ fn a_winning_tape_ends_with_the_next_map() {
     terminal.keys("n");
     terminal.sees(&["The hatch 2/4", "8 of 8"]);
 }
+
+const KIOSK: &str = include_str!("../../../demos/kiosk.magpie");
+const SAMPLES: &str = include_str!("../../../demos/kiosk-samples.csv");
+
+/// The kiosk on a page of the Probe bench.
+fn kiosk(page: &str) -> Terminal {
+    let terminal = Terminal::start(&[("kiosk.magpie", KIOSK), ("kiosk-samples.csv", SAMPLES)], "kiosk.magpie", SIZE);
+    terminal.sees(&["Kiosk"]);
+    terminal.keys(&format!("Tab {page}"));
+    terminal.sees(&["7 steps"]);
+    terminal
+}
+
+#[test]
+fn a_touch_that_is_off_at_the_left_edge_is_named() {
+    let terminal = kiosk("5");
+    terminal.keys("f Enter");
+    terminal.sees(&["bar-forgotten", "12 samples"]);
+    terminal.keys("1 g");
+    terminal.types("win:34,171");
+    terminal.keys("Enter");
+    terminal.sees(&["outside the board", "truncated", "bars 20 px left and right"]);
+}
+
+#[test]
+fn a_formula_is_typed_counted_on_a_thread_and_named() {
+    let terminal = kiosk("4");
+    terminal.keys("c");
+    terminal.types("int((x - ox + 0 * y) / pitch)");
+    terminal.keys("Enter");
+    terminal.sees(&["79200 pixels differ   truncated", "79200 of 960000 pixels differ"]);
+    terminal.keys("e");
+    terminal.keys("BSpace");
+    terminal.keys("Enter");
+    terminal.sees(&["at character 29: expected `)`"]);
+}
+
+#[test]
+fn numbers_are_nudged_and_written_and_nothing_else_is_changed() {
+    let terminal = kiosk("6");
+    terminal.keys("Down Down Down Right Right");
+    terminal.sees(&["not written yet", "18 px"]);
+    terminal.keys("z w");
+    terminal.sees(&["written to kiosk.magpie"]);
+    let file = std::fs::read_to_string(terminal.folder.path().join("kiosk.magpie")).unwrap();
+    assert_eq!(file, KIOSK.replace("gap 10 x 16 px", "gap 10 x 17 px"));
+}
+
+#[test]
+fn the_mouse_probes_and_drags_and_is_the_finger_in_play() {
+    let terminal = kiosk("2");
+    let (column, line) = terminal.find("quay");
+    terminal.drag((column, line), (column + 12, line + 3));
+    let screen = terminal.sees(&["press, drag, release", "from 3,2  to 5,1"]);
+    assert!(screen.contains("cells between"), "{screen}");
+    terminal.keys("BTab");
+    terminal.sees(&["filed 0"]);
+    let (tray_column, tray_line) = terminal.find(" q ");
+    terminal.drag((column, line), (tray_column + 1, tray_line));
+    terminal.sees(&["filed 1", "drag:3,2>1,4"]);
+    let (column, line) = terminal.find(" lock ");
+    terminal.click(column + 1, line);
+    terminal.sees(&["tap:6,2"]);
+}

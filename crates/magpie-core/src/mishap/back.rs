@@ -27,23 +27,37 @@ pub(super) enum Scale {
     WithHalf,
 }
 
+/// Which cell number is taken.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum Taken {
+    #[default]
+    Right,
+    /// That of the other axis.
+    Swapped,
+    /// Counted from the other edge.
+    Turned,
+    /// One more.
+    FromOne,
+}
+
 /// A way from a cell to its middle; the default is the right one.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Back {
     pub(super) half: Half,
     pub(super) scale: Scale,
     pub(super) without_origin: bool,
-    pub(super) swapped: bool,
-    pub(super) turned: bool,
-    pub(super) from_one: bool,
+    pub(super) cell: Taken,
 }
 
 impl Back {
     /// The position along one axis of a cell's middle; `i` along this axis, `other` along the other one.
     pub(super) fn centre(self, axis: AxisNumbers, i: f64, other: f64) -> f64 {
-        let i = if self.swapped { other } else { i };
-        let i = if self.turned { f64::from(axis.count) - 1.0 - i } else { i };
-        let i = if self.from_one { i + 1.0 } else { i };
+        let i = match self.cell {
+            Taken::Right => i,
+            Taken::Swapped => other,
+            Taken::Turned => f64::from(axis.count) - 1.0 - i,
+            Taken::FromOne => i + 1.0,
+        };
         let half = match self.half {
             Half::Once => axis.size / 2.0,
             Half::Not => 0.0,
@@ -134,7 +148,14 @@ impl InsideSlip {
     }
 }
 
-/// The right middle of a cell along one axis.
-pub(super) fn right_centre(numbers: &Numbers, [column, row]: [f64; 2], along_x: bool) -> f64 {
-    if along_x { numbers.x.centre(column) } else { numbers.y.centre(row) }
+impl Back {
+    /// The position along the horizontal or the vertical axis of a cell's middle.
+    pub(super) fn along(self, numbers: &Numbers, [column, row]: [f64; 2], vertical: bool) -> f64 {
+        match (vertical, self.cell) {
+            (true, _) => self.centre(numbers.y, row, column),
+            // Turning the rows round is a mistake about rows.
+            (false, Taken::Turned) => Self { cell: Taken::Right, ..self }.centre(numbers.x, column, row),
+            (false, _) => self.centre(numbers.x, column, row),
+        }
+    }
 }

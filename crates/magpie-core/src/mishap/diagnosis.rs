@@ -1,6 +1,6 @@
 //! Which mistakes explain the numbers that somebody's program gave.
 
-use super::back::{Back, IndexSlip, right_centre, right_index};
+use super::back::{Back, IndexSlip, right_index};
 use super::catalogue::Mishap;
 use super::fit::{self, Cut, Fitted, Point};
 use super::forth::{Asked, Numbers, Recipe, ViewSlip};
@@ -111,8 +111,8 @@ impl Search<'_> {
             }
             Way::Centre(backs) => {
                 let numbers = Numbers::new(geometry, extent, (0.0, 0.0));
-                let [x, y] = backs;
-                Some([numbers_along(x, &numbers, input, false), numbers_along(y, &numbers, input, true)])
+                let at = [input.0, input.1];
+                Some([backs[0].along(&numbers, at, false), backs[1].along(&numbers, at, true)])
             }
         }
     }
@@ -406,17 +406,6 @@ impl Search<'_> {
             }
         }
         best.filter(|(same, _)| *same < explanations.len() * explanations.len()).map(|(_, input)| input)
-    }
-}
-
-fn numbers_along(back: Back, numbers: &Numbers, (column, row): (f64, f64), vertical: bool) -> f64 {
-    if back == Back::default() {
-        return right_centre(numbers, [column, row], !vertical);
-    }
-    if vertical {
-        back.centre(numbers.y, row, column)
-    } else {
-        Back { turned: false, ..back }.centre(numbers.x, column, row)
     }
 }
 

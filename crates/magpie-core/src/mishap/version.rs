@@ -1,6 +1,6 @@
 //! Which mistake does what to which function.
 
-use super::back::{Back, Half, IndexSlip, InsideSlip, Scale};
+use super::back::{Back, Half, IndexSlip, InsideSlip, Scale, Taken};
 use super::catalogue::Mishap;
 use super::forth::{Asked, HotspotSlip, Numbers, OriginSlip, Recipe, Rounding, Swap, Turn, ViewSlip};
 use crate::space::{Cell, Extent, Geometry, WorldPoint};
@@ -83,7 +83,7 @@ impl Version {
     pub fn crosses(&self) -> bool {
         match self {
             Self::Forth(recipe) => recipe.swap != Swap::Nothing,
-            Self::Snap { forth, back, .. } => forth.swap != Swap::Nothing || back.swapped,
+            Self::Snap { forth, back, .. } => forth.swap != Swap::Nothing || back.cell == Taken::Swapped,
             Self::Back(_) | Self::Index(_) | Self::Inside(_) => false,
         }
     }
@@ -97,7 +97,7 @@ impl Version {
                 let [column, row] = forth.cell(numbers, world);
                 let [column, row] =
                     if unclamped { [column, row] } else { [numbers.x.clamped(column), numbers.y.clamped(row)] };
-                back_along(back, target, numbers, [column, row])
+                back.along(numbers, [column, row], target.is_vertical())
             }
             Self::Back(_) | Self::Index(_) | Self::Inside(_) => f64::NAN,
         }
@@ -107,20 +107,11 @@ impl Version {
     pub fn at_cell(&self, target: Target, geometry: &Geometry, extent: Extent, numbers: &Numbers, cell: Cell) -> f64 {
         let at = [cell.column as f64, cell.row as f64];
         match *self {
-            Self::Back(back) => back_along(back, target, numbers, at),
+            Self::Back(back) => back.along(numbers, at, target.is_vertical()),
             Self::Index(slip) => slip.index(geometry, extent, at),
             Self::Inside(slip) => f64::from(u8::from(slip.says(extent, cell))),
             Self::Forth(_) | Self::Snap { .. } => f64::NAN,
         }
-    }
-}
-
-fn back_along(back: Back, target: Target, numbers: &Numbers, [column, row]: [f64; 2]) -> f64 {
-    if target.is_vertical() {
-        back.centre(numbers.y, row, column)
-    } else {
-        // Turning the rows round is a mistake about rows.
-        Back { turned: false, ..back }.centre(numbers.x, column, row)
     }
 }
 
@@ -180,9 +171,9 @@ impl Mishap {
             }
             Self::OriginForgotten => vec![Back { without_origin: true, ..right }],
             Self::GapForgotten => vec![scale(Scale::Size)],
-            Self::AxesSwapped => vec![Back { swapped: true, ..right }],
-            Self::YTurnedRound => vec![Back { turned: true, ..right }],
-            Self::CountedFromOne => vec![Back { from_one: true, ..right }],
+            Self::AxesSwapped => vec![Back { cell: Taken::Swapped, ..right }],
+            Self::YTurnedRound => vec![Back { cell: Taken::Turned, ..right }],
+            Self::CountedFromOne => vec![Back { cell: Taken::FromOne, ..right }],
             _ => Vec::new(),
         }
     }

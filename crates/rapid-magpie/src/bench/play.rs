@@ -77,8 +77,13 @@ fn compass(state: &State, session: &Session, theme: Theme, pen: &mut Pen) {
     let grid = session.grid();
     let book = grid.book();
     let Some(piece) = state.controlled() else {
-        pen.heading("nobody is controlled");
-        pen.line("  add `control NAME with arrows` to the rulebook", theme.faint());
+        if state.is_touched() {
+            pen.heading("played with the finger");
+            pen.line("  click a cell to tap it, press and release elsewhere to drag", theme.faint());
+        } else {
+            pen.heading("nobody is controlled");
+            pen.line("  add `control NAME with arrows` to the rulebook", theme.faint());
+        }
         return;
     };
     let board = grid.board();
@@ -136,8 +141,8 @@ fn ledger(session: &Session, theme: Theme, pen: &mut Pen) {
     for answer in &entry.answers {
         let turn = answer.turn.map_or("taken back".into(), |turn| format!("turn {turn}"));
         pen.heading(&format!("{turn}: {}", entry.input));
-        if answer.requests.is_empty() && answer.turn.is_some() {
-            pen.line("  nobody asked for anything", theme.faint());
+        if answer.requests.is_empty() && answer.actions.is_empty() && answer.turn.is_some() {
+            pen.line("  nobody asked for a step", theme.faint());
         }
         for request in &answer.requests {
             self::request(request, book, extent, theme, pen);

@@ -7,7 +7,7 @@ use super::source::{bytes_of, counted, plain, ready};
 use crate::say;
 use anyhow::{Context, bail};
 use clap::Args;
-use magpie_core::mishap::{Diagnosis, Explanation, Given, Samples, diagnose, parse_samples};
+use magpie_core::mishap::{Asks, Diagnosis, Explanation, Given, Mishap, Samples, diagnose, parse_samples};
 use magpie_core::rulebook::{LARGEST_FILE, Rulebook};
 use magpie_core::space::{Extent, show};
 use serde_json::{Value, json};
@@ -72,7 +72,7 @@ fn samples_of(path: &Path) -> anyhow::Result<Samples> {
 
 /// The name of an explanation.
 pub fn name(explanation: &Explanation) -> String {
-    let first = explanation.mishap.map_or("correct", |mishap| mishap.id());
+    let first = explanation.mishap.map_or("correct", Mishap::id);
     match explanation.with {
         Some(second) => format!("{first} and {}", second.id()),
         None => first.into(),
@@ -109,8 +109,8 @@ fn document(samples: &Samples, found: &Diagnosis, extent: Extent) -> Value {
     let entry = |explanation: &Explanation| {
         let origin = explanation.geometry.corner_of_first(extent);
         json!({
-            "mishap": explanation.mishap.map_or("correct", |mishap| mishap.id()),
-            "with": explanation.with.map(|mishap| mishap.id()),
+            "mishap": explanation.mishap.map_or("correct", Mishap::id),
+            "with": explanation.with.map(Mishap::id),
             "axis": match explanation.vertical { None => "both", Some(false) => "column", Some(true) => "row" },
             "space": if explanation.window { "window" } else { "world" },
             "fitted": explanation.fitted,
@@ -132,7 +132,7 @@ fn document(samples: &Samples, found: &Diagnosis, extent: Extent) -> Value {
 }
 
 fn asks_centre(samples: &Samples) -> bool {
-    samples.asks == magpie_core::mishap::Asks::Centre
+    samples.asks == Asks::Centre
 }
 
 fn text(samples: &Samples, found: &Diagnosis, extent: Extent) -> anyhow::Result<()> {

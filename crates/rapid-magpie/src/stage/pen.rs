@@ -28,6 +28,11 @@ impl<'a> Pen<'a> {
         usize::from(self.area.width)
     }
 
+    /// Lines the area holds.
+    pub const fn height(&self) -> u16 {
+        self.area.height
+    }
+
     /// A line of styled parts.
     pub fn parts(&mut self, parts: &[(&str, Style)]) {
         if self.skip > 0 {

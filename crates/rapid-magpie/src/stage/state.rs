@@ -377,7 +377,7 @@ impl State {
     }
 
     /// Whether the rulebook has a rule about touches: then the mouse is the finger.
-    fn is_touched(&self) -> bool {
+    pub fn is_touched(&self) -> bool {
         let touch = |trigger: &Trigger| matches!(trigger, Trigger::Tap(_) | Trigger::Drag(..));
         self.session
             .as_ref()

@@ -94,6 +94,13 @@ impl Terminal {
         self.types(&format!("\u{1b}[<0;{column};{line}m"))
     }
 
+    /// Presses the button on one character and lifts it on another.
+    pub fn drag(&self, from: (usize, usize), to: (usize, usize)) -> &Self {
+        self.types(&format!("\u{1b}[<0;{};{}M", from.0 + 1, from.1 + 1));
+        self.types(&format!("\u{1b}[<32;{};{}M", to.0 + 1, to.1 + 1));
+        self.types(&format!("\u{1b}[<0;{};{}m", to.0 + 1, to.1 + 1))
+    }
+
     pub fn resize(&self, columns: u16, rows: u16) -> &Self {
         self.tmux(&["resize-window", "-x", &columns.to_string(), "-y", &rows.to_string()]);
         self

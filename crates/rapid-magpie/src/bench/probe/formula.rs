@@ -80,7 +80,7 @@ impl Formula {
 
     /// Takes an expression.
     pub fn write(&mut self, target: Target, text: &str) {
-        self.written[place(target)] = text.trim().to_owned();
+        self.written[place(target)] = text.trim().into();
         self.chosen = place(target);
     }
 

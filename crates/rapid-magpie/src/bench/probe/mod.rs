@@ -102,7 +102,7 @@ impl Prompt {
 }
 
 /// What the keys of this bench ask for.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Ask {
     /// A page.
     Turn(Page),

@@ -193,7 +193,7 @@ fn headings(state: &State, theme: Theme, pen: &mut Pen) {
     let steps = &state.probe.steps;
     pen.heading("headings");
     let titles =
-        format!("  {:<13}{:>8}{:>14}{:>9}{:>9}{:>4}{:>4}", "", "cells", "px", "from north", "maths", "of 8", "of 4");
+        format!("  {:<13}{:>6}{:>10}{:>8}{:>8}{:>6}{:>6}", "", "cells", "px", "compass", "maths", "of 8", "of 4");
     pen.line(&titles, theme.faint());
     let pitch = geometry.pitch();
     let down = if geometry.y == magpie_core::space::YAxis::Down { 1.0 } else { -1.0 };
@@ -207,9 +207,9 @@ fn headings(state: &State, theme: Theme, pen: &mut Pen) {
         let style = if number == 0 { theme.accent() } else { theme.text() };
         pen.parts(&[
             (&format!("  {} {:<11}", arrow(heading), heading.word()), style),
-            (&format!("{cells:>8}{px:>14}"), theme.text()),
-            (&format!("{:>8}°{:>9}°", eighth * 45, (90 + 360 - eighth as i64 * 45) % 360), theme.faint()),
-            (&format!("{number:>5}{quarter:>5}"), style),
+            (&format!("{cells:>6}{px:>10}"), theme.text()),
+            (&format!("{:>7}°{:>7}°", eighth * 45, (90 + 360 - eighth as i64 * 45) % 360), theme.faint()),
+            (&format!("{number:>6}{quarter:>6}"), style),
         ]);
     }
 }

@@ -13,12 +13,20 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
     let Some(Ok(found)) = convert(state, state.probe.pointer) else {
         return;
     };
+    // Where there is little room the arithmetic comes first.
+    const LITTLE: u16 = 20;
+    let little = pen.height() < LITTLE;
     answer(&found, theme, pen);
-    window_picture(state, &found, theme, pen);
+    if !little {
+        window_picture(state, &found, theme, pen);
+    }
     way(&found, theme, pen);
     round_trip(state, &found, theme, pen);
     precision(state, &found, theme, pen);
     wrong_formulas(state, &found, theme, pen);
+    if little {
+        window_picture(state, &found, theme, pen);
+    }
 }
 
 /// The answer at a glance.
