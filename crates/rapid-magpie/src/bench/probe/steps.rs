@@ -130,7 +130,7 @@ fn over_pixels(steps: &Steps, axis: AxisNumbers, theme: Theme, pen: &mut Pen) {
     const MOST: usize = 1_000_000;
     pen.heading("your loop over x");
     let Some([start, end, step]) = steps.over else {
-        pen.line("  l types start, end and step: which columns does it visit?", theme.faint());
+        pen.wrapped("  ", "l types start, end and step: which columns does it visit?", theme.faint());
         return;
     };
     let rounds = ((end - start) / step).ceil().max(0.0);
@@ -218,7 +218,7 @@ fn headings(state: &State, theme: Theme, pen: &mut Pen) {
 fn picture(steps: &Steps, numbers: &Numbers, theme: Theme, pen: &mut Pen) {
     pen.heading("the picture's grid");
     let Some([w, h, x, y]) = steps.picture else {
-        pen.line("  p types the artwork's cell size and origin: does it lie on this board?", theme.faint());
+        pen.wrapped("  ", "p types the artwork's cell size and origin: does it lie on this board?", theme.faint());
         return;
     };
     for (name, size, origin, axis, cells) in [("x", w, x, numbers.x, "column"), ("y", h, y, numbers.y, "row")] {
