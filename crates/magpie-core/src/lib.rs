@@ -7,6 +7,7 @@ pub mod board;
 pub mod formula;
 pub mod grid;
 pub mod mishap;
+pub mod pace;
 pub mod rulebook;
 pub mod space;
 pub mod tape;

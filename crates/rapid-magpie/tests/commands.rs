@@ -407,3 +407,65 @@ fn draw_writes_svg_and_pdf_and_refuses_the_rest() {
     }
     assert!(!folder.path().join("w.svg").exists() && !folder.path().join("b.svg").exists());
 }
+
+#[test]
+fn pace_runs_rates_lists_scripts_and_maps() {
+    let paced = format!("{ROOM}pace\n  timed 250 ms, hold continuous\npace box\n  per-frame 5 px, test equal\n");
+    let folder = folder(&[("a.magpie", &paced), ("b.magpie", ROOM)]);
+    let ask = |arguments: &[&str]| json(folder.path(), &[&["pace", "a.magpie", "--json"], arguments].concat());
+    let (code, found) = ask(&["--fps", "144,59.94,60", "--frame-ms", "16,17.5"]);
+    assert_eq!((code, &found["kind"]), (0, &"man".into()));
+    let runs = found["runs"].as_array().unwrap();
+    let rates: Vec<_> = runs.iter().map(|run| (run["fps"].clone(), run["frame_ms"].clone())).collect();
+    let list = serde_json::json!([16, 17.5]);
+    assert_eq!(
+        rates,
+        [(144.into(), Value::Null), (59.94.into(), Value::Null), (60.into(), Value::Null), (Value::Null, list)]
+    );
+    let run = &runs[2];
+    assert_eq!(run["mode"], "timed 250 ms");
+    let first =
+        serde_json::json!({ "t": 0.0, "x": 12.0, "y": 9.0, "column": 1, "row": 0, "progress": 0.0, "state": "moving" });
+    assert_eq!(run["frames"][0], first);
+    let keys: Vec<&String> = run["figures"].as_object().unwrap().keys().collect();
+    let wanted = "frames_per_step ms_per_step nominal_speed mean_speed overshoot error jump inputs_lost latency_ms conflicts steps presses \
+                  diagonals outcome";
+    assert_eq!(keys, wanted.split_whitespace().collect::<Vec<_>>());
+    assert_eq!(run["figures"]["mean_speed"], 96.0);
+    let (code, found) = ask(&["--kind", "box"]);
+    assert_eq!((code, &found["runs"][0]["figures"]["outcome"]), (0, &"never lands".into()));
+    assert!(found["runs"][0]["notes"][0].as_str().unwrap().contains("4 or 6 do"), "{found}");
+    // Stopped by the box that is shoved against the wall: three cells, then the edge of the room.
+    let (_, found) = ask(&["--keys", "0:right+ 2000:right- 0:box.left", "--map", "1"]);
+    let kinds: Vec<&Value> = found["runs"].as_array().unwrap().iter().map(|run| &run["kind"]).collect();
+    assert_eq!(kinds, ["man", "box"]);
+    let csv = folder.path().join("out.csv");
+    let (code, text, _) = run_pace(folder.path(), &["--cells", "1", "--csv", "out.csv"]);
+    assert!(code == 0 && text.contains("man at 60 frames a second: timed 250 ms"), "{text}");
+    let table = std::fs::read_to_string(csv).unwrap();
+    assert!(
+        table.starts_with("kind,fps,frame,t,x,y,column,row,progress,state\nman,60,0,0,12,9,1,0,0,moving\n"),
+        "{table}"
+    );
+    assert_eq!(table.lines().count(), 17);
+    for wrong in [
+        ["--fps", "0"].as_slice(),
+        &["--keys", "0:right+"],
+        &["--keys", "0:nobody.right"],
+        &["--map", "1"],
+        &["--cells", "2", "--keys", "0:right"],
+        &["--cells", "0"],
+        &["--kind", "nobody"],
+        &["--keys", "0:right", "--map", "2"],
+    ] {
+        let (code, _, errors) = run_pace(folder.path(), wrong);
+        assert!(code == 2 && !errors.is_empty(), "{wrong:?}");
+    }
+    let (code, _, errors) = run_pace(folder.path(), &["--fps", "1000000", "--cells", "40"]);
+    assert!(code == 3 && errors.contains("1000000 frames"), "{errors}");
+    assert_eq!(json(folder.path(), &["pace", "b.magpie", "--json"]).1["runs"][0]["mode"], "instant");
+}
+
+fn run_pace(folder: &Path, arguments: &[&str]) -> (i32, String, String) {
+    run(folder, &[&["pace", "a.magpie"], arguments].concat())
+}

@@ -430,6 +430,13 @@ impl Grid {
         self.ask(piece, step, watch).unwrap_or(false)
     }
 
+    /// The first piece of a kind in reading order.
+    pub fn first_piece(&mut self, kind: crate::rulebook::KindId) -> Option<PieceId> {
+        let cell = self.first_of(kind)?;
+        let layer = self.state.board.layer(kind);
+        self.state.board.piece_at(cell, layer)
+    }
+
     /// The pieces the player moves, in reading order.
     pub fn controlled(&self) -> Vec<PieceId> {
         let board = &self.state.board;

@@ -26,27 +26,50 @@ pub fn nearest(fraction: &Fraction) -> f64 {
     fraction.to_f64().unwrap_or(f64::NAN)
 }
 
-/// Column and row as fractions: where a position lies, counted in pitches from the first cell's corner.
-pub fn quotients(geometry: &Geometry, extent: Extent, hotspot: (f64, f64), world: WorldPoint) -> [Fraction; 2] {
-    let pitch = [(geometry.size.0, geometry.gap.0), (geometry.size.1, geometry.gap.1)];
-    let [pitch_x, pitch_y] = pitch.map(|(size, gap)| as_written(size) + as_written(gap));
-    let signs = [Fraction::one(), if geometry.row_sign() < 0.0 { -Fraction::one() } else { Fraction::one() }];
+/// Size plus gap of both axes.
+pub fn pitches(geometry: &Geometry) -> [Fraction; 2] {
+    [(geometry.size.0, geometry.gap.0), (geometry.size.1, geometry.gap.1)]
+        .map(|(size, gap)| as_written(size) + as_written(gap))
+}
+
+fn row_sign(geometry: &Geometry) -> Fraction {
+    if geometry.row_sign() < 0.0 { -Fraction::one() } else { Fraction::one() }
+}
+
+/// The corner of the first cell, in world pixels.
+pub fn corner_of_first(geometry: &Geometry, extent: Extent) -> [Fraction; 2] {
     let two = Fraction::from_integer(2.into());
-    let origin = match geometry.origin {
+    match geometry.origin {
         Origin::Corner(point) => [as_written(point.x), as_written(point.y)],
         Origin::Centre(middle) => {
             let half = |count: u32, pitch: &Fraction, gap: f64| {
                 (Fraction::from_integer(count.into()) * pitch - as_written(gap)) / &two
             };
-            let width = half(extent.columns, &pitch_x, geometry.gap.0);
-            let height = half(extent.rows, &pitch_y, geometry.gap.1);
-            [as_written(middle.x) - width, as_written(middle.y) - &signs[1] * height]
+            let pitch = pitches(geometry);
+            let width = half(extent.columns, &pitch[0], geometry.gap.0);
+            let height = half(extent.rows, &pitch[1], geometry.gap.1);
+            [as_written(middle.x) - width, as_written(middle.y) - row_sign(geometry) * height]
         }
-    };
-    let [origin_x, origin_y] = origin;
+    }
+}
+
+/// The middle of a cell, in world pixels.
+pub fn centre(geometry: &Geometry, extent: Extent, cell: Cell) -> [Fraction; 2] {
+    let two = Fraction::from_integer(2.into());
+    let [x, y] = corner_of_first(geometry, extent);
+    let [across, down] = pitches(geometry);
+    let along = |i: i64, pitch: Fraction, size: f64| Fraction::from_integer(i.into()) * pitch + as_written(size) / &two;
+    let (dx, dy) = (along(cell.column, across, geometry.size.0), along(cell.row, down, geometry.size.1));
+    [x + dx, y + row_sign(geometry) * dy]
+}
+
+/// Column and row as fractions: where a position lies, counted in pitches from the first cell's corner.
+pub fn quotients(geometry: &Geometry, extent: Extent, hotspot: (f64, f64), world: WorldPoint) -> [Fraction; 2] {
+    let [pitch_x, pitch_y] = pitches(geometry);
+    let [origin_x, origin_y] = corner_of_first(geometry, extent);
     let x = as_written(world.x) + as_written(hotspot.0) - origin_x;
     let y = as_written(world.y) + as_written(hotspot.1) - origin_y;
-    [x / pitch_x, &signs[1] * y / pitch_y]
+    [x / pitch_x, row_sign(geometry) * y / pitch_y]
 }
 
 /// The column and row of a position without any rounding.

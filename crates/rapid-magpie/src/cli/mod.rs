@@ -9,6 +9,7 @@ pub mod fmt;
 mod formula;
 mod json;
 mod new;
+pub mod pace;
 mod play;
 pub mod source;
 pub mod tape;
@@ -70,6 +71,8 @@ enum Command {
     Diagnose(diagnose::Options),
     /// Draw a board or a position, as SVG or PDF.
     Draw(draw::Options),
+    /// Run the motion between two cells, frame by frame.
+    Pace(pace::Options),
     /// Play inputs and tell every answer.
     Play(play::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
@@ -102,6 +105,7 @@ pub fn run() -> ExitCode {
         Some(Command::Formula(options)) => formula::run(&options),
         Some(Command::Diagnose(options)) => diagnose::run(&options),
         Some(Command::Draw(options)) => draw::run(&options),
+        Some(Command::Pace(options)) => pace::run(&options),
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Completions { shell }) => {

@@ -1,0 +1,20 @@
+//! Motion between two cells, frame by frame (docs/model.md, section 11): exact fractions throughout.
+
+mod figures;
+mod mover;
+mod notes;
+mod run;
+mod script;
+mod settings;
+mod sums;
+
+#[cfg(test)]
+mod tests;
+
+pub use figures::Figures;
+pub use mover::{FrameState, Sample};
+pub use notes::notes;
+pub use run::{Drive, Frames, FramesError, MOST_FRAMES, Outcome, Plan, RunError, TrackRun, run};
+pub use script::{KeyEvent, Keys, ScriptError, parse_keys};
+pub use settings::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Speed};
+pub use sums::{Parting, parting};

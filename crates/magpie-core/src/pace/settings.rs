@@ -1,0 +1,315 @@
+//! A pace as numbers and policies.
+
+use crate::rulebook::{KindId, Rulebook, Setting, SpeedUnit};
+use crate::space::exact::Fraction;
+use num_traits::Zero;
+
+/// A number with its unit, as written and exactly.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Speed {
+    /// The characters of the rulebook.
+    pub text: String,
+    /// Its value.
+    pub value: Fraction,
+    /// Whether it counts cells; else pixels.
+    pub cells: bool,
+}
+
+/// How a step goes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Mode {
+    /// At the target at once.
+    Instant,
+    /// In so many milliseconds.
+    Timed(Speed),
+    /// So much a second.
+    Rate(Speed),
+    /// So much a frame.
+    PerFrame(Speed),
+}
+
+/// How the way of a timed step is spread over its time.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Easing {
+    /// Evenly.
+    #[default]
+    Linear,
+    /// p².
+    In,
+    /// 1-(1-p)².
+    Out,
+    /// p²(3-2p).
+    InOut,
+}
+
+impl Easing {
+    const fn word(self) -> &'static str {
+        match self {
+            Self::Linear => "linear",
+            Self::In => "ease-in",
+            Self::Out => "ease-out",
+            Self::InOut => "ease-in-out",
+        }
+    }
+
+    /// The share of the way after a share of the time.
+    pub fn of(self, p: &Fraction) -> Fraction {
+        let whole = |number: i64| Fraction::from_integer(number.into());
+        match self {
+            Self::Linear => p.clone(),
+            Self::In => p * p,
+            Self::Out => {
+                let left = whole(1) - p;
+                whole(1) - &left * &left
+            }
+            Self::InOut => p * p * (whole(3) - whole(2) * p),
+        }
+    }
+}
+
+/// What becomes of what is left over at an arrival.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Arrival {
+    /// It is lost; the piece stands on its target.
+    #[default]
+    Snap,
+    /// It goes to the next step.
+    Carry,
+    /// It is lost, and the piece stays where it is: a classic mistake.
+    Drift,
+}
+
+/// What becomes of a press while the piece moves.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Moving {
+    /// Nothing.
+    #[default]
+    Ignored,
+    /// It waits; a later one takes its place.
+    Remembered,
+    /// It waits behind at most so many others.
+    Queued(u64),
+    /// The step under way is given up for it: a classic mistake.
+    Obeyed,
+}
+
+/// What a key that stays down does.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum Hold {
+    /// It asks whenever the piece stands.
+    Continuous,
+    /// The last two keys pressed count as down.
+    Latched,
+    /// Nothing.
+    #[default]
+    Off,
+    /// It presses again, first after so many milliseconds, then every so many.
+    Repeat(Speed, Speed),
+    /// It presses at every frame: a classic mistake.
+    EveryFrame,
+}
+
+/// Which of several keys is asked first.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum AxisOrder {
+    /// The one that went down first.
+    FirstPressed,
+    /// The one that went down last.
+    #[default]
+    LastPressed,
+    /// Horizontal ones.
+    HorizontalFirst,
+    /// Vertical ones.
+    VerticalFirst,
+    /// One of each together.
+    Diagonal,
+}
+
+impl AxisOrder {
+    const fn words(self) -> &'static str {
+        match self {
+            Self::FirstPressed => "first pressed",
+            Self::LastPressed => "last pressed",
+            Self::HorizontalFirst => "horizontal first",
+            Self::VerticalFirst => "vertical first",
+            Self::Diagonal => "diagonal",
+        }
+    }
+}
+
+/// A pace.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Settings {
+    /// How a step goes.
+    pub mode: Mode,
+    /// How a timed step is spread.
+    pub easing: Easing,
+    /// A step arrives only where exactly its length is gone: a classic mistake.
+    pub test_equal: bool,
+    /// What becomes of what is left over.
+    pub arrival: Arrival,
+    /// What becomes of presses while the piece moves.
+    pub moving: Moving,
+    /// What a key that stays down does.
+    pub hold: Hold,
+    /// Which key is asked first.
+    pub axis: AxisOrder,
+    /// The request is committed at the arrival; else at the start.
+    pub claim_at_arrival: bool,
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self {
+            mode: Mode::Instant,
+            easing: Easing::Linear,
+            test_equal: false,
+            arrival: Arrival::Snap,
+            moving: Moving::Ignored,
+            hold: Hold::Off,
+            axis: AxisOrder::LastPressed,
+            claim_at_arrival: false,
+        }
+    }
+}
+
+/// The exact value of a number or a quotient of two; 0 where it is none.
+pub(super) fn exact(text: &str) -> Fraction {
+    let plain = |text: &str| -> Fraction {
+        let (whole, decimals) = text.split_once('.').unwrap_or((text, ""));
+        let digits: Option<Fraction> = format!("{whole}{decimals}").parse().ok();
+        let ten = Fraction::from_integer(10.into());
+        digits.unwrap_or_else(Fraction::zero) / num_traits::pow(ten, decimals.len())
+    };
+    match text.split_once('/') {
+        None => plain(text),
+        Some((above, below)) => {
+            let below = plain(below);
+            if below.is_zero() { below } else { plain(above) / below }
+        }
+    }
+}
+
+impl Speed {
+    /// A number as it is written.
+    pub fn new(text: &str, cells: bool) -> Self {
+        Self { text: text.into(), value: exact(text), cells }
+    }
+
+    /// The number in pixels, of a step of this length.
+    pub fn pixels(&self, length: &Fraction) -> Fraction {
+        if self.cells { &self.value * length } else { self.value.clone() }
+    }
+}
+
+impl Settings {
+    /// The settings of a `pace` section; what it leaves out is as the language says.
+    pub fn of(settings: &[Setting]) -> Self {
+        let mut found = Self::default();
+        for setting in settings {
+            let cells = |unit: &SpeedUnit| *unit == SpeedUnit::Cells;
+            match setting {
+                Setting::Instant => found.mode = Mode::Instant,
+                Setting::Timed(number) => found.mode = Mode::Timed(Speed::new(&number.text, false)),
+                Setting::Rate(number, unit) => found.mode = Mode::Rate(Speed::new(&number.text, cells(unit))),
+                Setting::PerFrame(number, unit) => found.mode = Mode::PerFrame(Speed::new(&number.text, cells(unit))),
+                Setting::TestEqual(equal) => found.test_equal = *equal,
+                Setting::Easing(word) => {
+                    found.easing = match *word {
+                        "ease-in" => Easing::In,
+                        "ease-out" => Easing::Out,
+                        "ease-in-out" => Easing::InOut,
+                        _ => Easing::Linear,
+                    }
+                }
+                Setting::Arrival(word) => {
+                    found.arrival = match *word {
+                        "carry" => Arrival::Carry,
+                        "drift" => Arrival::Drift,
+                        _ => Arrival::Snap,
+                    }
+                }
+                Setting::Moving(word) => {
+                    found.moving = match *word {
+                        "remembered" => Moving::Remembered,
+                        "obeyed" => Moving::Obeyed,
+                        _ => Moving::Ignored,
+                    }
+                }
+                Setting::Queued(number) => {
+                    found.moving = Moving::Queued(number.int.and_then(|int| u64::try_from(int).ok()).unwrap_or(1));
+                }
+                Setting::Hold(word) => {
+                    found.hold = match *word {
+                        "continuous" => Hold::Continuous,
+                        "latched" => Hold::Latched,
+                        "every frame" => Hold::EveryFrame,
+                        _ => Hold::Off,
+                    }
+                }
+                Setting::Repeat(after, every) => {
+                    found.hold = Hold::Repeat(Speed::new(&after.text, false), Speed::new(&every.text, false));
+                }
+                Setting::Axis(word) => {
+                    found.axis = match *word {
+                        "first pressed" => AxisOrder::FirstPressed,
+                        "horizontal first" => AxisOrder::HorizontalFirst,
+                        "vertical first" => AxisOrder::VerticalFirst,
+                        "diagonal" => AxisOrder::Diagonal,
+                        _ => AxisOrder::LastPressed,
+                    }
+                }
+                Setting::ClaimAtArrival(arrival) => found.claim_at_arrival = *arrival,
+            }
+        }
+        found
+    }
+
+    /// The pace of a kind: the first section whose name covers it, else the one without a name.
+    pub fn of_kind(book: &Rulebook, kind: KindId) -> Self {
+        let named = book.paces.iter().find(|pace| pace.who.is_some_and(|who| book.set(who).contains(kind)));
+        let pace = named.or_else(|| book.paces.iter().find(|pace| pace.who.is_none()));
+        pace.map_or_else(Self::default, |pace| Self::of(&pace.settings))
+    }
+
+    /// The mode's clause, as `fmt` writes it.
+    pub fn mode_words(&self) -> String {
+        let unit = |speed: &Speed, px: &'static str, cells: &'static str| if speed.cells { cells } else { px };
+        match &self.mode {
+            Mode::Instant => "instant".into(),
+            Mode::Timed(time) => format!("timed {} ms", time.text),
+            Mode::Rate(speed) => format!("rate {} {}", speed.text, unit(speed, "px/s", "cells/s")),
+            Mode::PerFrame(step) => format!("per-frame {} {}", step.text, unit(step, "px", "cells")),
+        }
+    }
+
+    /// The whole pace, as a rulebook would say it.
+    pub fn words(&self) -> String {
+        let arrival = match self.arrival {
+            Arrival::Snap => "snap",
+            Arrival::Carry => "carry",
+            Arrival::Drift => "drift",
+        };
+        let moving = match self.moving {
+            Moving::Ignored => "ignored".into(),
+            Moving::Remembered => "remembered".into(),
+            Moving::Queued(most) => format!("queued {most}"),
+            Moving::Obeyed => "obeyed".into(),
+        };
+        let hold = match &self.hold {
+            Hold::Continuous => "continuous".into(),
+            Hold::Latched => "latched".into(),
+            Hold::Off => "off".into(),
+            Hold::Repeat(after, every) => format!("repeat after {} ms every {} ms", after.text, every.text),
+            Hold::EveryFrame => "every frame".into(),
+        };
+        let equal = if self.test_equal { "test equal, " } else { "" };
+        let claim = if self.claim_at_arrival { "arrival" } else { "start" };
+        format!(
+            "{}, {equal}{}, on arrival {arrival}, while moving {moving}, hold {hold}, axis {}, claim at {claim}",
+            self.mode_words(),
+            self.easing.word(),
+            self.axis.words()
+        )
+    }
+}

@@ -1,0 +1,273 @@
+//! `pace`: motion between two cells, frame by frame.
+
+use super::Answer;
+use super::convert::map_number;
+use super::fmt::replace;
+use super::json::whole_or_decimal;
+use super::source::{Ready, plain, ready};
+use crate::say;
+use anyhow::{Context, bail};
+use clap::Args;
+use magpie_core::pace::{
+    Drive, Figures, Frames, Plan, RunError, Settings, TrackRun, notes, parse_keys, run as run_plan,
+};
+use magpie_core::rulebook::{KindId, Rulebook, SetId};
+use magpie_core::space::exact::{Fraction, nearest};
+use magpie_core::space::show;
+use magpie_core::tape::{Session, Start};
+use serde_json::{Value, json};
+use std::path::PathBuf;
+
+#[derive(Args, Debug)]
+pub struct Options {
+    /// The rulebook.
+    file: PathBuf,
+    /// The kind that moves; without it the one that is controlled.
+    #[arg(long)]
+    kind: Option<String>,
+    /// Frame rates, separated by commas; 60 unless frames are said otherwise.
+    #[arg(long, value_delimiter = ',')]
+    fps: Vec<String>,
+    /// Durations of frames in ms, separated by commas, used over and over: one more run.
+    #[arg(long)]
+    frame_ms: Option<String>,
+    /// Steps of the usual run; 10 unless said.
+    #[arg(long, conflicts_with = "keys")]
+    cells: Option<u64>,
+    /// Keys with their times: "0:right+ 350:right-".
+    #[arg(long)]
+    keys: Option<String>,
+    /// A map to move on, counted from 1; without it an endless track.
+    #[arg(long, requires = "keys")]
+    map: Option<usize>,
+    /// A CSV of all frames.
+    #[arg(long)]
+    csv: Option<PathBuf>,
+    /// One JSON document instead of text.
+    #[arg(long)]
+    json: bool,
+}
+
+/// Most steps of the usual run.
+const MOST_CELLS: u64 = 1_000_000;
+
+/// A run with the frames it was made at.
+struct Made {
+    frames: Frames,
+    run: TrackRun,
+}
+
+/// Runs a pace: 3 where it does not end within the limit.
+pub fn run(options: &Options) -> anyhow::Result<Answer> {
+    let ready = ready(&options.file)?;
+    let kind = mover(&ready.book, options.kind.as_deref())?;
+    let mut all = options.fps.iter().map(|fps| Frames::rate(fps.trim())).collect::<Result<Vec<_>, _>>()?;
+    if let Some(list) = &options.frame_ms {
+        all.push(Frames::list(list)?);
+    }
+    if all.is_empty() {
+        all.push(Frames::rate("60")?);
+    }
+    let drive = match &options.keys {
+        Some(text) => Drive::Keys(parse_keys(text)?),
+        None => Drive::Usual(options.cells.unwrap_or(10)),
+    };
+    if !(1..=MOST_CELLS).contains(&options.cells.unwrap_or(10)) {
+        bail!("`--cells` is 1 to {MOST_CELLS}");
+    }
+    let movers = movers(&ready.book, kind, &drive)?;
+    let map = options.map.map(|map| map_number(&ready.book, map)).transpose()?;
+    let mut made = Vec::new();
+    for frames in all {
+        let plan = Plan { movers: movers.clone(), frames, keys: drive.clone() };
+        match run_on(&ready, map, &plan) {
+            Ok(runs) => made.extend(runs.into_iter().map(|run| Made { frames: plan.frames.clone(), run })),
+            Err(Failed::Run(RunError::TooLong)) => {
+                eprintln!("rapid-magpie: {}", RunError::TooLong);
+                return Ok(Answer::Limit);
+            }
+            Err(Failed::Run(error)) => return Err(error.into()),
+            Err(Failed::Other(error)) => return Err(error),
+        }
+    }
+    if let Some(path) = &options.csv {
+        replace(path, &table(&made)?)?;
+    }
+    let name = &ready.book.kind(kind).name;
+    if options.json {
+        let runs: Vec<Value> = made.iter().map(document).collect();
+        say!("{}", serde_json::to_string_pretty(&json!({ "kind": name, "runs": runs }))?)?;
+    } else {
+        text(&made)?;
+    }
+    Ok(Answer::Done)
+}
+
+enum Failed {
+    Run(RunError),
+    Other(anyhow::Error),
+}
+
+fn run_on(ready: &Ready, map: Option<usize>, plan: &Plan) -> Result<Vec<TrackRun>, Failed> {
+    let book = &ready.book;
+    let extent = book.maps[map.unwrap_or(0)].extent;
+    let Some(map) = map else {
+        return run_plan(plan, &book.geometry, extent, None).map_err(Failed::Run);
+    };
+    let start = Start::map(book.clone(), &ready.source, map);
+    let mut session = Session::new(start).map_err(|error| Failed::Other(error.into()))?;
+    run_plan(plan, &book.geometry, extent, Some(session.grid_mut())).map_err(Failed::Run)
+}
+
+/// The kind that moves: the one named, else that of the first `control`, else that of the first `pace`.
+pub fn mover(book: &Rulebook, name: Option<&str>) -> anyhow::Result<KindId> {
+    if let Some(name) = name {
+        return book.kind_of_name(name).with_context(|| format!("`{}` is no kind of this rulebook", plain(name)));
+    }
+    let first = |set: SetId| book.set(set).iter().next();
+    let controlled = book.controls.first().and_then(|control| first(control.who));
+    let paced = || book.paces.first().map(|pace| pace.who.map_or(Some(KindId(0)), first));
+    controlled.or_else(|| paced().flatten()).context("nobody is controlled or paced: name a kind with `--kind`")
+}
+
+/// The kind that moves and those that a script names, in this order, each with its pace.
+pub fn movers(book: &Rulebook, kind: KindId, drive: &Drive) -> anyhow::Result<Vec<(String, Settings)>> {
+    let mut kinds = vec![kind];
+    if let Drive::Keys(keys) = drive {
+        for name in keys.iter().filter_map(|event| event.kind.as_deref()) {
+            let kind = mover(book, Some(name))?;
+            if !kinds.contains(&kind) {
+                kinds.push(kind);
+            }
+        }
+    }
+    Ok(kinds.into_iter().map(|kind| (book.kind(kind).name.clone(), Settings::of_kind(book, kind))).collect())
+}
+
+fn optional(number: Option<&Fraction>) -> Value {
+    number.map_or(Value::Null, |number| json!(nearest(number)))
+}
+
+fn document(made: &Made) -> Value {
+    let Made { frames, run } = made;
+    let (fps, list) = match frames {
+        Frames::Rate(_, fps) => (whole_or_decimal(nearest(fps)), Value::Null),
+        Frames::List(list) => (Value::Null, list.iter().map(|ms| whole_or_decimal(nearest(ms))).collect()),
+    };
+    let samples: Vec<Value> = run
+        .samples
+        .iter()
+        .map(|sample| {
+            json!({
+                "t": sample.t, "x": sample.x, "y": sample.y, "column": sample.cell.column, "row": sample.cell.row,
+                "progress": sample.progress, "state": sample.state.word(),
+            })
+        })
+        .collect();
+    json!({
+        "kind": run.name,
+        "fps": fps,
+        "frame_ms": list,
+        "mode": run.settings.mode_words(),
+        "pace": run.settings.words(),
+        "frames": samples,
+        "figures": figures(&run.figures),
+        "notes": notes(run, frames),
+    })
+}
+
+fn figures(found: &Figures) -> Value {
+    json!({
+        "frames_per_step": found.frames_per_step,
+        "ms_per_step": optional(found.ms_per_step.as_ref()),
+        "nominal_speed": optional(found.nominal_speed.as_ref()),
+        "mean_speed": optional(found.mean_speed.as_ref()),
+        "overshoot": nearest(&found.overshoot),
+        "error": nearest(&found.error),
+        "jump": nearest(&found.jump),
+        "inputs_lost": found.inputs_lost,
+        "latency_ms": optional(found.latency.as_ref()),
+        "conflicts": found.conflicts,
+        "steps": found.steps,
+        "presses": found.presses,
+        "diagonals": found.diagonals,
+        "outcome": found.outcome.words(),
+    })
+}
+
+/// Every frame of every run, one row each.
+fn table(made: &[Made]) -> anyhow::Result<Vec<u8>> {
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    writer.write_record(["kind", "fps", "frame", "t", "x", "y", "column", "row", "progress", "state"])?;
+    for Made { frames, run } in made {
+        let fps = match frames {
+            Frames::Rate(text, _) => text.as_str(),
+            Frames::List(_) => "",
+        };
+        for (number, sample) in run.samples.iter().enumerate() {
+            let decimal = |number: f64| number.to_string();
+            writer.write_record([
+                &run.name,
+                fps,
+                &number.to_string(),
+                &decimal(sample.t),
+                &decimal(sample.x),
+                &decimal(sample.y),
+                &sample.cell.column.to_string(),
+                &sample.cell.row.to_string(),
+                &decimal(sample.progress),
+                sample.state.word(),
+            ])?;
+        }
+    }
+    Ok(writer.into_inner().map_err(|error| anyhow::anyhow!("{error}"))?)
+}
+
+/// The words for the frames of a run.
+pub fn frames_words(frames: &Frames) -> String {
+    match frames {
+        Frames::Rate(text, _) => format!("{text} frames a second"),
+        Frames::List(list) => {
+            let all: Vec<String> = list.iter().map(|ms| show(nearest(ms))).collect();
+            format!("frames of {} ms", all.join(", "))
+        }
+    }
+}
+
+/// The figures of a run as people read them: name and value.
+pub fn figure_lines(found: &Figures) -> Vec<(&'static str, String)> {
+    let number = |number: &Fraction, unit: &str| format!("{} {unit}", show(nearest(number)));
+    let maybe = |value: Option<&Fraction>, unit: &str| value.map_or("none".into(), |value| number(value, unit));
+    vec![
+        ("frames a step", found.frames_per_step.map_or("none".into(), |frames| frames.to_string())),
+        ("time a step", maybe(found.ms_per_step.as_ref(), "ms")),
+        ("nominal speed", maybe(found.nominal_speed.as_ref(), "px/s")),
+        ("mean speed", maybe(found.mean_speed.as_ref(), "px/s")),
+        ("overshoot", number(&found.overshoot, "px")),
+        ("error at the end", number(&found.error, "px")),
+        ("largest jump", number(&found.jump, "px")),
+        ("latency", maybe(found.latency.as_ref(), "ms")),
+        ("steps", found.steps.to_string()),
+        ("presses", found.presses.to_string()),
+        ("inputs lost", found.inputs_lost.to_string()),
+        ("conflicts", found.conflicts.to_string()),
+        ("diagonals", found.diagonals.to_string()),
+        ("outcome", found.outcome.words().into()),
+    ]
+}
+
+fn text(made: &[Made]) -> anyhow::Result<()> {
+    for (number, Made { frames, run }) in made.iter().enumerate() {
+        if number > 0 {
+            say!()?;
+        }
+        say!("{} at {}: {}", plain(&run.name), frames_words(frames), run.settings.words())?;
+        for (name, value) in figure_lines(&run.figures) {
+            say!("  {name:<17} {value}")?;
+        }
+        for note in notes(run, frames) {
+            say!("  ! {note}")?;
+        }
+    }
+    Ok(())
+}
