@@ -4,6 +4,7 @@
 //! same bytes everywhere.
 
 mod board;
+mod pace;
 pub mod palette;
 #[cfg(feature = "pdf")]
 mod pdf;
@@ -14,6 +15,7 @@ mod sheet;
 mod tests;
 
 pub use board::{MOST_CELLS, Written, board};
+pub use pace::{Curve, pace};
 pub use probe::probe;
 pub use sheet::Drawing;
 

@@ -141,6 +141,29 @@ impl Sheet {
         self.add(node);
     }
 
+    /// A circle without filling.
+    pub(crate) fn ring(&mut self, (x, y): (f64, f64), r: f64, stroke: Rgb) {
+        let node = Circle::new()
+            .set("cx", fine(x))
+            .set("cy", fine(y))
+            .set("r", fine(r))
+            .set("fill", "none")
+            .set("stroke", hex(stroke))
+            .set("stroke-width", 1.2);
+        self.add(node);
+    }
+
+    /// A line through these points.
+    pub(crate) fn way(&mut self, points: &[(f64, f64)], stroke: Rgb, width: f64) {
+        let steps: Vec<String> = points.iter().map(|(x, y)| format!("{},{}", fine(*x), fine(*y))).collect();
+        let path = Path::new()
+            .set("d", format!("M{}", steps.join("L")))
+            .set("fill", "none")
+            .set("stroke", hex(stroke))
+            .set("stroke-width", fine(width));
+        self.add(path);
+    }
+
     /// A closed shape through these points.
     pub(crate) fn shape(&mut self, points: &[(f64, f64)], fill: Rgb) {
         let steps: Vec<String> = points.iter().map(|(x, y)| format!("{},{}", fine(*x), fine(*y))).collect();

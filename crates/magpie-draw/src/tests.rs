@@ -2,7 +2,8 @@
 #![allow(clippy::unwrap_used)]
 
 use crate::sheet::clean;
-use crate::{DrawError, Drawing, Written, board, probe};
+use crate::{Curve, DrawError, Drawing, Written, board, pace, probe};
+use magpie_core::pace::{Drive, Frames, Plan, Settings, TrackRun, notes, parse_keys, run};
 use magpie_core::rulebook::{Rulebook, read_text};
 use magpie_core::space::{Cell, Position, WindowPoint, convert};
 use magpie_core::tape::{Session, Start};
@@ -46,6 +47,39 @@ fn boards_and_probes_are_drawn_as_before() {
     golden("cog-loft", &board_of("cog-loft", 2, Written::Place));
     golden("kiosk-touch", &probe_of("kiosk", Position::Window(WindowPoint { x: 61.0, y: 140.0 })));
     golden("cog-loft-cell", &probe_of("cog-loft", Position::Cell(Cell::new(3, 2))));
+}
+
+fn pace_of(clauses: &str, keys: Option<&str>) -> Drawing {
+    let source = format!("game \"P\"\ncell 24 px\nkinds\n  ada A body\nmap \"M\"\n  A\npace\n  {clauses}\n");
+    let book = read_text(&source, &|_| Err("none".into())).rulebook.unwrap();
+    let movers = vec![("ada".to_owned(), Settings::of(&book.paces[0].settings))];
+    let runs: Vec<(Frames, TrackRun)> = ["30", "144"]
+        .into_iter()
+        .map(|fps| {
+            let keys = keys.map_or(Drive::Usual(3), |keys| Drive::Keys(parse_keys(keys).unwrap()));
+            let plan = Plan { movers: movers.clone(), frames: Frames::rate(fps).unwrap(), keys };
+            let run = run(&plan, &book.geometry, book.maps[0].extent, None).unwrap().remove(0);
+            (plan.frames, run)
+        })
+        .collect();
+    let told: Vec<Vec<String>> = runs.iter().map(|(frames, run)| notes(run, frames)).collect();
+    let curves: Vec<Curve> = runs
+        .iter()
+        .zip(["30 fps", "144 fps"])
+        .zip(&told)
+        .map(|(((_, run), label), notes)| Curve { run, label, notes })
+        .collect();
+    pace("Pace", &curves)
+}
+
+#[test]
+fn charts_are_drawn_as_before_and_say_what_is_wrong() {
+    golden("pace-held", &pace_of("timed 100 ms, ease-in-out, hold continuous", None));
+    let never = pace_of("per-frame 5 px, test equal, hold continuous", None);
+    golden("pace-never-lands", &never);
+    assert!(texts(&never).iter().any(|text| text.starts_with("never lands: 5 px a frame does not divide 24")));
+    let tapped = pace_of("timed 60 ms", Some("0:down 200:up"));
+    assert!(texts(&tapped).contains(&"down".to_owned()), "presses are named under the chart");
 }
 
 /// Every text of a drawing, in its order.

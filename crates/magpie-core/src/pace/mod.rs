@@ -12,7 +12,7 @@ mod sums;
 mod tests;
 
 pub use figures::Figures;
-pub use mover::{FrameState, Sample};
+pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
 pub use run::{Drive, Frames, FramesError, MOST_FRAMES, Outcome, Plan, RunError, TrackRun, run};
 pub use script::{KeyEvent, Keys, ScriptError, parse_keys};

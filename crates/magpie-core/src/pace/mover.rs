@@ -51,6 +51,17 @@ pub struct Sample {
     pub state: FrameState,
 }
 
+/// A key going down or up.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct KeyMark {
+    /// When, in ms.
+    pub at: f64,
+    /// Which, by the heading it asks for.
+    pub key: Heading,
+    /// Down; else up.
+    pub down: bool,
+}
+
 /// Whom a mover asks.
 pub(super) trait Ground {
     /// Whether a step would be granted now.
@@ -181,6 +192,8 @@ pub(super) struct Mover {
     /// Presses read at this frame that have started nothing yet.
     fresh: Vec<Press>,
     pub accounts: Vec<Account>,
+    /// Keys as they went down and up.
+    pub log: Vec<KeyMark>,
     pub tally: Tally,
     arrived_now: Option<Fraction>,
     /// At most one instant step a frame.
@@ -208,6 +221,7 @@ impl Mover {
             waiting: VecDeque::new(),
             fresh: Vec::new(),
             accounts: Vec::new(),
+            log: Vec::new(),
             tally: Tally::default(),
             arrived_now: None,
             jumped: false,
@@ -236,6 +250,7 @@ impl Mover {
     /// A key goes down.
     pub(super) fn press(&mut self, key: Heading, at: &Fraction) {
         let number = self.accounts.len();
+        self.log.push(KeyMark { at: nearest(at), key, down: true });
         self.accounts.push(Account { at: at.clone(), asked: false, started: false });
         self.fresh.push(Press { at: at.clone(), key, repeat: false, number });
         let again = match &self.settings.hold {
@@ -251,7 +266,8 @@ impl Mover {
     }
 
     /// A key goes up.
-    pub(super) fn release(&mut self, key: Heading) {
+    pub(super) fn release(&mut self, key: Heading, at: &Fraction) {
+        self.log.push(KeyMark { at: nearest(at), key, down: false });
         self.held.retain(|held| held.key != key);
     }
 
@@ -513,7 +529,8 @@ impl Mover {
         };
         self.step = Some(step);
         if self.most_steps == Some(self.tally.started) {
-            self.held.clear();
+            let up: Vec<Heading> = self.held.iter().map(|held| held.key).collect();
+            up.into_iter().for_each(|key| self.release(key, now));
             self.latched.clear();
         }
     }

@@ -1,7 +1,7 @@
 //! A run: movers, keys and frames.
 
 use super::figures::Figures;
-use super::mover::{Ground, Mover, Sample, Scale};
+use super::mover::{Ground, KeyMark, Mover, Sample, Scale};
 use super::script::KeyEvent;
 use super::settings::{Hold, Mode, Moving, Settings, exact};
 use crate::board::PieceId;
@@ -132,6 +132,8 @@ pub struct TrackRun {
     pub settings: Settings,
     /// Every frame.
     pub samples: Vec<Sample>,
+    /// Keys as they went down and up.
+    pub keys: Vec<KeyMark>,
     /// The figures.
     pub figures: Figures,
     /// Frames at which a cell that was to be claimed was taken.
@@ -320,7 +322,7 @@ impl<'a, G: Ground> Runner<'a, G> {
                     mover.press(Heading::East, now);
                 }
                 if off {
-                    mover.release(Heading::East);
+                    mover.release(Heading::East, now);
                 }
             }
             Drive::Keys(keys) => {
@@ -338,7 +340,7 @@ impl<'a, G: Ground> Runner<'a, G> {
                     if event.down {
                         mover.press(event.key, &event.at);
                     } else {
-                        mover.release(event.key);
+                        mover.release(event.key, &event.at);
                     }
                 }
             }
@@ -375,6 +377,7 @@ impl<'a, G: Ground> Runner<'a, G> {
                 name: name.clone(),
                 settings: settings.clone(),
                 samples: mover.samples,
+                keys: mover.log,
                 figures,
                 conflicts: tally.conflicts,
                 given_up: tally.given_up,

@@ -283,8 +283,8 @@ impl Settings {
         }
     }
 
-    /// The whole pace, as a rulebook would say it.
-    pub fn words(&self) -> String {
+    /// Every setting as a rulebook would say it, with the sort it is of.
+    pub fn clauses(&self) -> [(&'static str, String); 8] {
         let arrival = match self.arrival {
             Arrival::Snap => "snap",
             Arrival::Carry => "carry",
@@ -303,13 +303,22 @@ impl Settings {
             Hold::Repeat(after, every) => format!("repeat after {} ms every {} ms", after.text, every.text),
             Hold::EveryFrame => "every frame".into(),
         };
-        let equal = if self.test_equal { "test equal, " } else { "" };
-        let claim = if self.claim_at_arrival { "arrival" } else { "start" };
-        format!(
-            "{}, {equal}{}, on arrival {arrival}, while moving {moving}, hold {hold}, axis {}, claim at {claim}",
-            self.mode_words(),
-            self.easing.word(),
-            self.axis.words()
-        )
+        [
+            ("mode", self.mode_words()),
+            ("test", if self.test_equal { "test equal" } else { "test reached" }.into()),
+            ("easing", self.easing.word().into()),
+            ("on arrival", format!("on arrival {arrival}")),
+            ("while moving", format!("while moving {moving}")),
+            ("hold", format!("hold {hold}")),
+            ("axis", format!("axis {}", self.axis.words())),
+            ("claim", if self.claim_at_arrival { "claim at arrival" } else { "claim at start" }.into()),
+        ]
+    }
+
+    /// The whole pace, as a rulebook would say it; the usual test is not mentioned.
+    pub fn words(&self) -> String {
+        let clauses = self.clauses().into_iter().map(|(_, words)| words);
+        let said: Vec<String> = clauses.filter(|words| words != "test reached").collect();
+        said.join(", ")
     }
 }

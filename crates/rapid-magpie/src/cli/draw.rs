@@ -3,13 +3,15 @@
 use super::Answer;
 use super::convert::{convert_on, hotspot, map_number};
 use super::fmt::replace;
+use super::pace::{frames_words, mover, movers};
 use super::source::{plain, ready};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
+use magpie_core::pace::{Drive, Frames, Plan, RunError, notes, parse_keys};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
 use magpie_core::tape::{Session, Start};
-use magpie_draw::{DrawError, Drawing, Written};
+use magpie_draw::{Curve, DrawError, Drawing, Written};
 use std::path::{Path, PathBuf};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -18,6 +20,8 @@ enum What {
     Board,
     /// One cell with its nine points, and the way of a position in numbers.
     Probe,
+    /// Position over time between two cells.
+    Pace,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -46,6 +50,15 @@ pub struct Options {
     /// The position that is probed, as for `convert`; without it the middle of the board's middle cell.
     #[arg(long)]
     at: Option<String>,
+    /// The kind whose pace is drawn; without it the one that is controlled.
+    #[arg(long)]
+    kind: Option<String>,
+    /// Frame rates of a pace, separated by commas.
+    #[arg(long, value_delimiter = ',', default_value = "30,60,144")]
+    fps: Vec<String>,
+    /// Keys of a pace with their times; without them three steps are held.
+    #[arg(long)]
+    keys: Option<String>,
     /// The file, ending in `.svg` or `.pdf`.
     #[arg(long)]
     out: PathBuf,
@@ -59,6 +72,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let drawing = match options.what {
         What::Board => board(&ready.book, &ready.source, map, options.write),
         What::Probe => Ok(probe(&ready.book, map, options.at.as_deref())?),
+        What::Pace => pace(&ready.book, map, options),
     };
     match drawing {
         Ok(drawing) => {
@@ -69,12 +83,17 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
             eprintln!("rapid-magpie: {limit}");
             Ok(Answer::Limit)
         }
+        Err(Undrawn::TooLong(limit)) => {
+            eprintln!("rapid-magpie: {limit}");
+            Ok(Answer::Limit)
+        }
         Err(Undrawn::Error(error)) => Err(error),
     }
 }
 
 enum Undrawn {
     Limit(DrawError),
+    TooLong(RunError),
     Error(anyhow::Error),
 }
 
@@ -123,6 +142,33 @@ fn probe(book: &Rulebook, map: usize, at: Option<&str>) -> anyhow::Result<Drawin
         bail!("this index is outside the flat array");
     }
     Ok(magpie_draw::probe(&title(book, map), &book.geometry, extent, &found))
+}
+
+/// One curve a frame rate and mover.
+fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undrawn> {
+    let other = |error: anyhow::Error| Undrawn::Error(error);
+    let kind = mover(book, options.kind.as_deref()).map_err(other)?;
+    let keys = match &options.keys {
+        Some(text) => Drive::Keys(parse_keys(text).map_err(|error| other(error.into()))?),
+        None => Drive::Usual(3),
+    };
+    let movers = movers(book, kind, &keys).map_err(other)?;
+    let mut runs = Vec::new();
+    for fps in &options.fps {
+        let frames = Frames::rate(fps.trim()).map_err(|error| other(error.into()))?;
+        let plan = Plan { movers: movers.clone(), frames, keys: keys.clone() };
+        let made = magpie_core::pace::run(&plan, &book.geometry, book.maps[map].extent, None);
+        let made = made.map_err(|error| match error {
+            RunError::TooLong => Undrawn::TooLong(error),
+            error => other(error.into()),
+        })?;
+        runs.extend(made.into_iter().map(|run| {
+            let told = notes(&run, &plan.frames);
+            (frames_words(&plan.frames), run, told)
+        }));
+    }
+    let curves: Vec<Curve> = runs.iter().map(|(label, run, notes)| Curve { run, label, notes }).collect();
+    Ok(magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves))
 }
 
 /// Writes a drawing beside its name first, then in its place.

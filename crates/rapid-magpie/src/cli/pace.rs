@@ -220,7 +220,7 @@ fn table(made: &[Made]) -> anyhow::Result<Vec<u8>> {
             ])?;
         }
     }
-    Ok(writer.into_inner().map_err(|error| anyhow::anyhow!("{error}"))?)
+    writer.into_inner().map_err(|error| anyhow::anyhow!("{error}"))
 }
 
 /// The words for the frames of a run.
