@@ -57,7 +57,7 @@ fn pace_of(clauses: &str, keys: Option<&str>) -> Drawing {
         .into_iter()
         .map(|fps| {
             let keys = keys.map_or(Drive::Usual(3), |keys| Drive::Keys(parse_keys(keys).unwrap()));
-            let plan = Plan { movers: movers.clone(), frames: Frames::rate(fps).unwrap(), keys };
+            let plan = Plan { movers: movers.clone(), frames: Frames::rate(fps).unwrap(), keys, until: None };
             let run = run(&plan, &book.geometry, book.maps[0].extent, None).unwrap().remove(0);
             (plan.frames, run)
         })

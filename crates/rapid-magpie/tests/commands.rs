@@ -215,7 +215,7 @@ fn demos_list_and_play_themselves() {
     assert!(code == 0 && list.contains("cog-loft") && list.contains("towpath"), "{list}");
     let (code, first, errors) = run(folder.path(), &["demo", "--run"]);
     assert_eq!(code, 0, "{first}{errors}");
-    assert_eq!(first.lines().filter(|line| line.contains(", won")).count(), 8, "{first}");
+    assert_eq!(first.lines().filter(|line| line.contains(", won")).count(), 9, "{first}");
     assert_eq!(run(folder.path(), &["demo", "--run"]).1, first, "the same every time");
     for name in ["cog-loft.magpie", "kiosk.magpie", "towpath.magpie"] {
         let path = demos().join(name);

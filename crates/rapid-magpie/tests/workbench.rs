@@ -304,3 +304,22 @@ fn the_mouse_probes_and_drags_and_is_the_finger_in_play() {
     terminal.click(column + 1, line);
     terminal.sees(&["tap:6,2"]);
 }
+
+#[test]
+fn a_pace_is_changed_written_and_walked_live() {
+    let source = include_str!("../../../demos/towpath.magpie");
+    let terminal = Terminal::start(&[("towpath.magpie", source)], "towpath.magpie", SIZE);
+    terminal.sees(&["Towpath"]);
+    terminal.keys("Tab Tab");
+    terminal.sees(&["1 chart", "lands exactly"]);
+    terminal.keys("Down Right w");
+    terminal.sees(&["written to towpath.magpie", "190 ms"]);
+    let file = std::fs::read_to_string(terminal.folder.path().join("towpath.magpie")).unwrap();
+    assert_eq!(file, source.replace("timed 180 ms", "timed 190 ms"));
+    terminal.keys("l Right");
+    terminal.sees(&["LIVE", "steps 1"]);
+    terminal.keys("Escape s");
+    terminal.sees(&["MS:KEY+ down"]);
+    terminal.keys("Escape Escape");
+    terminal.sees_no("LIVE");
+}

@@ -278,6 +278,16 @@ impl Grid {
         self.state.small = moment.small;
     }
 
+    /// Tries something on the game as it stands and takes everything back.
+    pub fn trial<T>(&mut self, attempt: impl FnOnce(&mut Self) -> T) -> T {
+        let moment = self.moment();
+        let found = attempt(self);
+        self.take_back(moment);
+        self.spawns.clear();
+        self.pending = None;
+        found
+    }
+
     /// Notes a moment to which [`Self::undo`] goes back.
     pub(super) fn remember(&mut self) {
         let moment = self.moment();

@@ -79,6 +79,8 @@ pub struct Plan {
     pub frames: Frames,
     /// What is pressed.
     pub keys: Drive,
+    /// An instant in ms at which the run is cut off, whatever still moves.
+    pub until: Option<Fraction>,
 }
 
 /// Where keys come from.
@@ -244,6 +246,7 @@ fn least_frames(plan: &Plan, geometry: &Geometry) -> Fraction {
         Frames::List(all) => all.iter().max().cloned().unwrap_or_else(Fraction::one),
     };
     let cells = match &plan.keys {
+        Drive::Keys(_) if plan.until.is_some() => return Fraction::zero(),
         Drive::Keys(keys) => return keys.last().map_or_else(Fraction::zero, |last| &last.at / each),
         Drive::Usual(cells) => Fraction::from_integer((*cells).into()),
     };
@@ -304,7 +307,7 @@ impl<'a, G: Ground> Runner<'a, G> {
                 mover.deal_with_rest(&now, frame, ground);
                 mover.note(&now, ground.cell(number));
             }
-            if self.has_ended() {
+            if self.has_ended() || self.plan.until.as_ref().is_some_and(|until| now >= *until) {
                 return Ok(self.finish());
             }
             frame += 1;

@@ -19,7 +19,12 @@ fn pace(clauses: &str) -> Settings {
 }
 
 fn run_on(clauses: &str, fps: &str, drive: Drive, cell: f64) -> TrackRun {
-    let plan = Plan { movers: vec![("ada".into(), pace(clauses))], frames: Frames::rate(fps).unwrap(), keys: drive };
+    let plan = Plan {
+        movers: vec![("ada".into(), pace(clauses))],
+        frames: Frames::rate(fps).unwrap(),
+        keys: drive,
+        until: None,
+    };
     run(&plan, &Geometry::of_cells(cell, cell), BOARD, None).unwrap().remove(0)
 }
 
@@ -86,6 +91,7 @@ fn frames_of_a_list_come_over_and_over() {
         movers: vec![("ada".into(), pace("rate 480 px/s, hold continuous"))],
         frames: Frames::list("16, 17.5,40").unwrap(),
         keys: Drive::Usual(3),
+        until: None,
     };
     let run = run(&plan, &Geometry::of_cells(24.0, 24.0), BOARD, None).unwrap().remove(0);
     let times: Vec<f64> = run.samples.iter().map(|sample| sample.t).collect();
@@ -197,7 +203,8 @@ fn two(clauses: &str, map: &str, keys: &str) -> Vec<TrackRun> {
     let mut grid = Grid::new(book.clone(), &source, 0, None, &mut Nobody).unwrap();
     let settings = |name: &str| Settings::of_kind(&book, book.kind_of_name(name).unwrap());
     let movers = ["ada", "bob"].map(|name| (name.to_owned(), settings(name))).to_vec();
-    let plan = Plan { movers, frames: Frames::rate("60").unwrap(), keys: Drive::Keys(parse_keys(keys).unwrap()) };
+    let plan =
+        Plan { movers, frames: Frames::rate("60").unwrap(), keys: Drive::Keys(parse_keys(keys).unwrap()), until: None };
     run(&plan, &book.geometry, book.maps[0].extent, Some(&mut grid)).unwrap()
 }
 
@@ -241,6 +248,7 @@ fn scripts_and_limits_are_told() {
         movers: vec![("ada".into(), pace(clauses))],
         frames: Frames::rate("60").unwrap(),
         keys: Drive::Keys(parse_keys(keys).unwrap()),
+        until: None,
     };
     let geometry = Geometry::of_cells(24.0, 24.0);
     let nobody = run(&plan("0:bob.left", "instant"), &geometry, BOARD, None).unwrap_err();

@@ -2,6 +2,8 @@
 
 use super::layout::{Layout, Statement, layout};
 use super::lexer::{Token, TokenKind};
+use super::parser;
+use super::syntax::SectionNode;
 use crate::space::show;
 
 /// A number, or a pair of them, of the grid or the view.
@@ -149,6 +151,53 @@ pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
     whole(source).or_else(|| whole(&set_numbers(source, Setting::Origin, (x, y))?))
 }
 
+/// The source with other settings for a pace: that of a name, or the one without. `changes` are sorts of settings with
+/// their clauses, as [`crate::pace::Settings::clauses`] gives them. A pace that is missing is added at the end.
+pub fn set_pace(source: &str, who: Option<&str>, changes: &[(&str, String)]) -> String {
+    let mut mistakes = Vec::new();
+    let layout = layout(source, &mut mistakes);
+    let parsed = parser::parse(source, &layout, &mut mistakes);
+    let settings = parsed.sections.iter().find_map(|section| match &section.node {
+        SectionNode::Pace { who: name, settings } if name.as_ref().map(|name| name.text.as_str()) == who => {
+            Some(settings)
+        }
+        _ => None,
+    });
+    let words = |all: Vec<&String>| all.into_iter().cloned().collect::<Vec<_>>().join(", ");
+    let Some(settings) = settings.filter(|settings| !settings.is_empty()) else {
+        let name = who.map_or(String::new(), |name| format!(" {name}"));
+        let gap = if source.ends_with('\n') { "\n" } else { "\n\n" };
+        return format!("{source}{gap}pace{name}\n  {}\n", words(changes.iter().map(|(_, clause)| clause).collect()));
+    };
+    // A clause goes on to the comma behind it, or to the end of its statement.
+    let statements = || layout.sections.iter().flat_map(|section| &section.body);
+    let end_of = |start: usize| {
+        let statement = statements().find(|statement| statement.tokens.iter().any(|token| token.span.start == start));
+        let tokens = statement.map_or(&[][..], |statement| statement.tokens.as_slice());
+        let clause = tokens.iter().skip_while(|token| token.span.start < start);
+        clause.take_while(|token| text(source, **token) != ",").last().map_or(start, |token| token.span.end)
+    };
+    let mut edits: Vec<(usize, usize, String)> = Vec::new();
+    let mut new: Vec<&String> = Vec::new();
+    for (sort, clause) in changes {
+        match settings.iter().find(|(_, setting)| setting.sort() == *sort) {
+            Some((span, _)) => edits.push((span.start, end_of(span.start), clause.clone())),
+            None => new.push(clause),
+        }
+    }
+    let end = settings.iter().map(|(span, _)| end_of(span.start)).max().unwrap_or(source.len());
+    if !new.is_empty() {
+        edits.push((end, end, format!(", {}", words(new))));
+    }
+    // From the back, so that the places before stay as they are; what is added stands behind what is changed.
+    edits.sort_by_key(|(start, end, _)| std::cmp::Reverse((*end, *start)));
+    let mut edited = source.to_owned();
+    for (start, end, clause) in edits {
+        edited.replace_range(start..end, &clause);
+    }
+    edited
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -175,6 +224,23 @@ mod tests {
         assert_eq!(centre_origin(SOURCE, (320.0, 200.0)).unwrap(), centred);
         assert_eq!(set_numbers(&centred, Setting::Origin, (1.0, 200.0)).unwrap(), centred.replace("320,", "1,"));
         assert_eq!(set_numbers("game \"x\"\ncell 3 px", Setting::Zoom, (2.0, 0.0)), None, "there is no view");
+    }
+
+    #[test]
+    fn a_pace_changes_in_its_place_and_nothing_else() {
+        let source = "game \"P\"\ncell 24 px\nkinds\n  ada A body\npace\n  timed 250 ms, linear // slow\n  hold continuous\npace ada\n  \
+                      instant\nmap \"M\"\n  A\n";
+        let set = |who, changes: &[(&str, &str)]| {
+            let changes: Vec<(&str, String)> =
+                changes.iter().map(|(sort, clause)| (*sort, (*clause).to_owned())).collect();
+            set_pace(source, who, &changes)
+        };
+        assert_eq!(set(None, &[("mode", "rate 96 px/s")]), source.replace("timed 250 ms", "rate 96 px/s"));
+        let both = source.replace("linear", "ease-in").replace("hold continuous", "hold off, axis diagonal");
+        assert_eq!(set(None, &[("easing", "ease-in"), ("hold", "hold off"), ("axis", "axis diagonal")]), both);
+        assert_eq!(set(Some("ada"), &[("hold", "hold off")]), source.replace("instant", "instant, hold off"));
+        let added = format!("{source}\npace bob\n  instant, claim at arrival\n");
+        assert_eq!(set(Some("bob"), &[("mode", "instant"), ("claim", "claim at arrival")]), added);
     }
 
     proptest! {

@@ -231,6 +231,22 @@ pub enum Setting {
     ClaimAtArrival(bool),
 }
 
+impl Setting {
+    /// What it is about; a pace says each once.
+    pub const fn sort(&self) -> &'static str {
+        match self {
+            Self::Instant | Self::Timed(_) | Self::Rate(..) | Self::PerFrame(..) => "mode",
+            Self::TestEqual(_) => "test",
+            Self::Easing(_) => "easing",
+            Self::Arrival(_) => "on arrival",
+            Self::Moving(_) | Self::Queued(_) => "while moving",
+            Self::Hold(_) | Self::Repeat(..) => "hold",
+            Self::Axis(_) => "axis",
+            Self::ClaimAtArrival(_) => "claim",
+        }
+    }
+}
+
 /// A rule and the words it takes up.
 #[derive(Clone, Debug)]
 pub struct Rule {

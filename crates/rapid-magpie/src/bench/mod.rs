@@ -1,5 +1,6 @@
 //! The benches beside the board.
 
+pub mod pace;
 pub mod play;
 pub mod probe;
 
@@ -16,17 +17,20 @@ pub enum Bench {
     Play,
     /// One position in every space.
     Probe,
+    /// Motion between two cells.
+    Pace,
 }
 
 impl Bench {
     /// All benches in the order of their tabs.
-    pub const ALL: [Self; 2] = [Self::Play, Self::Probe];
+    pub const ALL: [Self; 3] = [Self::Play, Self::Probe, Self::Pace];
 
     /// The word on the tab.
     pub const fn title(self) -> &'static str {
         match self {
             Self::Play => "Play",
             Self::Probe => "Probe",
+            Self::Pace => "Pace",
         }
     }
 
@@ -35,6 +39,7 @@ impl Bench {
         match self {
             Self::Play => play::actions(),
             Self::Probe => probe::actions(page),
+            Self::Pace => pace::actions(),
         }
     }
 
@@ -43,6 +48,7 @@ impl Bench {
         match self {
             Self::Play => play::render(state, theme, area, buffer),
             Self::Probe => probe::render(state, theme, area, buffer),
+            Self::Pace => pace::render(state, theme, area, buffer),
         }
     }
 }

@@ -16,12 +16,15 @@ use ratatui::style::Style;
 
 /// The bench's own keys; the arrows are the game's.
 pub fn actions() -> Vec<Action> {
-    vec![Action::new(
-        &[char('c')],
-        "reach",
-        "cells the controlled piece can get into now, nothing shoved",
-        Message::Reach,
-    )]
+    vec![
+        Action::new(
+            &[char('c')],
+            "reach",
+            "cells the controlled piece can get into now, nothing shoved",
+            Message::Reach,
+        ),
+        Action::new(&[char('v')], "", "draw steps between the cells, or at once", Message::Smooth),
+    ]
 }
 
 /// Draws the bench.

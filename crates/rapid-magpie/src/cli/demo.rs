@@ -54,7 +54,11 @@ pub const DEMOS: &[Demo] = &[
         ["kiosk-1", "kiosk-2"],
         ["kiosk-samples.csv"]
     ),
-    demo!("towpath", "a lamplighter, oil, water, and a carter who turns at bollards", ["towpath-1", "towpath-2"]),
+    demo!(
+        "towpath",
+        "a lamplighter, oil, water, and a carter who turns at bollards",
+        ["towpath-1", "towpath-2", "towpath-held"]
+    ),
 ];
 
 #[derive(Args, Debug)]

@@ -156,7 +156,7 @@ fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undra
     let mut runs = Vec::new();
     for fps in &options.fps {
         let frames = Frames::rate(fps.trim()).map_err(|error| other(error.into()))?;
-        let plan = Plan { movers: movers.clone(), frames, keys: keys.clone() };
+        let plan = Plan { movers: movers.clone(), frames, keys: keys.clone(), until: None };
         let made = magpie_core::pace::run(&plan, &book.geometry, book.maps[map].extent, None);
         let made = made.map_err(|error| match error {
             RunError::TooLong => Undrawn::TooLong(error),

@@ -79,7 +79,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let map = options.map.map(|map| map_number(&ready.book, map)).transpose()?;
     let mut made = Vec::new();
     for frames in all {
-        let plan = Plan { movers: movers.clone(), frames, keys: drive.clone() };
+        let plan = Plan { movers: movers.clone(), frames, keys: drive.clone(), until: None };
         match run_on(&ready, map, &plan) {
             Ok(runs) => made.extend(runs.into_iter().map(|run| Made { frames: plan.frames.clone(), run })),
             Err(Failed::Run(RunError::TooLong)) => {

@@ -42,6 +42,10 @@ pub enum Message {
     Branch,
     /// Scrolls the list in front.
     Scroll(i32),
+    /// Something of the Pace bench.
+    Pace(crate::bench::pace::Ask),
+    /// Steps are drawn between cells, or at once.
+    Smooth,
     /// Something of the Probe bench.
     Probe(crate::bench::probe::Ask),
     /// The kept tape is taken back, or forgotten.

@@ -49,6 +49,19 @@ impl Overlay {
     }
 }
 
+/// A piece drawn between cells.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Ghost {
+    /// Its kind.
+    pub kind: KindId,
+    /// Where its middle is, in world pixels.
+    pub at: WorldPoint,
+    /// The cell the board has it in.
+    pub claimed: Option<Cell>,
+    /// The cell in which its kind is not drawn.
+    pub hides: Option<Cell>,
+}
+
 /// Where the board was drawn: which cells, and how large.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct BoardLayout {
@@ -186,7 +199,8 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> B
     let extent = board.extent();
     let layout = layout(state, extent, area, book.geometry.pitch());
     let marks = if state.bench == Bench::Probe { dragged(state) } else { marks(state) };
-    let painter = Painter { state, theme, book, layout };
+    let ghosts = state.ghosts();
+    let painter = Painter { state, theme, book, layout, ghosts: &ghosts };
     painter.rims(extent, buffer);
     for y in 0..layout.seen.1 {
         for x in 0..layout.seen.0 {
@@ -199,6 +213,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> B
     if state.bench == Bench::Probe {
         painter.pointer(extent, buffer);
     }
+    ghosts.iter().for_each(|ghost| painter.ghost(ghost, extent, buffer));
     painter.overview(extent, area, buffer);
     layout
 }
@@ -230,6 +245,7 @@ struct Painter<'a> {
     theme: Theme,
     book: &'a Rulebook,
     layout: BoardLayout,
+    ghosts: &'a [Ghost],
 }
 
 impl Painter<'_> {
@@ -288,10 +304,12 @@ impl Painter<'_> {
         if Some(cell) == self.state.cursor || touched {
             Self::frame(rect, base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD), buffer);
         }
-        let shown: Vec<KindId> = kinds.iter().copied().filter(|kind| Some(*kind) != self.book.ground).collect();
+        let elsewhere = |kind: KindId| self.ghosts.iter().any(|ghost| ghost.kind == kind && ghost.hides == Some(cell));
+        let shown: Vec<KindId> =
+            kinds.iter().copied().filter(|kind| Some(*kind) != self.book.ground && !elsewhere(*kind)).collect();
         let top = shown.first().copied();
         if let Some(kind) = top {
-            let facing = board.known_piece_at(id, self.book.kind(kind).layer).and_then(|piece| board.heading_of(piece));
+            let facing = self.facing(kind, id);
             self.piece(kind, facing, ground, rect, buffer);
             if let Some(under) = shown.get(1).filter(|under| self.book.kind(**under).layer > 0) {
                 self.under(*under, ground, rect, buffer);
@@ -501,6 +519,56 @@ impl Painter<'_> {
             symbol,
             Style::new().fg(self.theme.colour((255, 255, 255))).add_modifier(Modifier::BOLD),
         );
+    }
+
+    /// The way a piece looks: that of the last request where this piece made it, also a refused one; else its heading.
+    fn facing(&self, kind: KindId, id: CellId) -> Option<Heading> {
+        let board = self.state.session.as_ref()?.grid().board();
+        let heading = board.known_piece_at(id, self.book.kind(kind).layer).and_then(|piece| board.heading_of(piece));
+        let asked = self
+            .state
+            .last_request()
+            .filter(|request| request.kind == kind && !request.granted && request.from == board.cell(id));
+        asked.and_then(|request| request.heading).or(heading)
+    }
+
+    /// A piece between cells, as near as characters come, and the cell it has claimed.
+    fn ghost(&self, ghost: &Ghost, extent: Extent, buffer: &mut Buffer) {
+        let geometry = &self.book.geometry;
+        if let Some(rect) = ghost.claimed.and_then(|cell| self.layout.rect(self.book, extent, cell)) {
+            let style = Style::new().fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD);
+            Self::frame(rect, style, buffer);
+        }
+        let origin = geometry.corner_of_first(extent);
+        let (pitch, size) = (geometry.pitch(), geometry.size);
+        let (w, h) = self.layout.size;
+        let across = (ghost.at.x - size.0 / 2.0 - origin.x) / pitch.0 - f64::from(self.layout.first.0);
+        let row = (geometry.row_sign() * (ghost.at.y - origin.y) - size.1 / 2.0) / pitch.1;
+        let line = if geometry.rows == RowsFrom::Top { row } else { f64::from(extent.rows) - 1.0 - row };
+        let down = line - f64::from(self.layout.first.1);
+        let inside = across > -0.5
+            && down > -0.5
+            && across < f64::from(self.layout.seen.0) - 0.5
+            && down < f64::from(self.layout.seen.1) - 0.5;
+        if !inside {
+            return;
+        }
+        let place =
+            |cells: f64, size: u16, from: u16| (f64::from(from) + (cells * f64::from(size)).round()).max(0.0) as u16;
+        let rect = Rect::new(place(across, w, self.layout.area.x), place(down, h, self.layout.area.y), w, h);
+        let rect = rect.intersection(self.layout.pane);
+        if rect.width > 0 && rect.height > 0 {
+            let board = self.state.session.as_ref().map(|session| session.grid().board());
+            let home = ghost.hides.and_then(|cell| board.and_then(|board| board.id(cell)));
+            let facing = home.and_then(|id| self.facing(ghost.kind, id));
+            let under = geometry.cell_at(extent, ghost.at);
+            let ground = board.and_then(|board| {
+                let id = board.id(under).filter(|id| !board.is_void(*id))?;
+                let floor = board.kinds_at(id).find(|kind| self.book.kind(*kind).layer == 0);
+                Some(self.floor_colour(floor, (under.column + under.row) % 2 == 0, id, None))
+            });
+            self.piece(ghost.kind, facing, ground.unwrap_or(Theme::ground_rgb()), rect, buffer);
+        }
     }
 
     /// Where the part that is seen lies on a board that is larger than its pane.

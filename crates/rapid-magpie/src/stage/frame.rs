@@ -145,6 +145,9 @@ fn head(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
         let text = format!(" {} ", bench.title());
         let style = if *bench == state.bench { theme.chosen() } else { theme.faint() };
         let width = text.width() as u16;
+        if x + width > area.right() {
+            break;
+        }
         buffer.set_string(x, area.y, text, style);
         hits.push((Rect::new(x, area.y, width, 1), Message::Bench(number)));
         x += width + 1;

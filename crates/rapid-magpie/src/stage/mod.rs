@@ -5,6 +5,7 @@ pub mod board_view;
 mod chooser;
 mod frame;
 mod kept;
+pub mod motion;
 mod pages;
 pub mod pen;
 pub mod state;
@@ -15,21 +16,25 @@ mod watch;
 #[cfg(test)]
 mod tests;
 
-use crate::bench::{Bench, probe};
+use crate::bench::{Bench, pace, probe};
 use crate::cli::Answer;
 use crate::cli::source::{bytes_of, load_bytes};
 use action::{Message, Stroke};
 use crossterm::event::{self, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
 use magpie_core::rulebook::Key;
+use magpie_core::space::Heading;
 use magpie_core::tape::Input;
 use ratatui::layout::Rect;
 use state::{Page, State};
 use std::path::{Path, PathBuf};
-use std::sync::mpsc::{Receiver, Sender, channel};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::time::{Duration, Instant};
 use terminal::Screen;
 use theme::Theme;
 use tui_input::InputRequest;
+
+/// The time between two frames while a piece is on its way.
+const FRAME: Duration = Duration::from_millis(33);
 
 /// Something the workbench reacts to.
 #[derive(Debug)]
@@ -72,6 +77,7 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
     let loaded = load_bytes(path, &seen);
     let theme = Theme::from_environment();
     let mut state = State::new(loaded);
+    state.smooth = true;
     let (sender, events) = channel();
     let _watch = watch::watch(path, sender.clone());
     if let Some((keeper, inputs)) = kept::begin(identity, &state.name) {
@@ -81,7 +87,12 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
     listen_to_signals(sender.clone())?;
     let mut screen = Screen::new()?;
     read_terminal(sender.clone());
-    let result = Loop { state: &mut state, theme, hits: Vec::new(), sender }.run(&mut screen, &events, path, &mut seen);
+    let result = Loop { state: &mut state, theme, hits: Vec::new(), sender, releases_seen: false }.run(
+        &mut screen,
+        &events,
+        path,
+        &mut seen,
+    );
     drop(screen);
     match result {
         Ok(Left::Done) => {
@@ -154,6 +165,8 @@ struct Loop<'a> {
     theme: Theme,
     hits: Vec<(Rect, Message)>,
     sender: Sender<Event>,
+    /// Whether the terminal has told a key's release.
+    releases_seen: bool,
 }
 
 impl Loop<'_> {
@@ -165,6 +178,8 @@ impl Loop<'_> {
         path: &Path,
         seen: &mut Vec<u8>,
     ) -> anyhow::Result<Left> {
+        let began = Instant::now();
+        let mut releases = false;
         loop {
             let (state, theme) = (&mut *self.state, self.theme);
             let hits = &mut self.hits;
@@ -174,7 +189,17 @@ impl Loop<'_> {
                 (layout, *hits) = frame::render(state, theme, area, frame.buffer_mut());
             })?;
             self.state.layout = layout;
-            let mut next = Some(events.recv()?);
+            // While a piece is on its way a frame is drawn thirty times a second; else the loop sleeps.
+            let mut next = if self.state.is_moving() {
+                match events.recv_timeout(FRAME) {
+                    Ok(event) => Some(event),
+                    Err(RecvTimeoutError::Timeout) => None,
+                    Err(RecvTimeoutError::Disconnected) => return Ok(Left::Killed(signal_hook::consts::SIGHUP)),
+                }
+            } else {
+                Some(events.recv()?)
+            };
+            self.state.tick(began.elapsed().as_secs_f64() * 1000.0);
             while let Some(event) = next {
                 if let Some(left) = self.event(event, screen, path, seen)? {
                     return Ok(left);
@@ -183,6 +208,12 @@ impl Loop<'_> {
             }
             if self.state.leaving {
                 return Ok(Left::Done);
+            }
+            // Key releases are asked for only while a piece is walked live.
+            if self.state.pace.live.is_some() != releases {
+                releases = !releases;
+                self.releases_seen = false;
+                terminal::report_releases(releases);
             }
             if let Some(job) = self.state.probe.formula.job() {
                 count_formula(job, self.sender.clone());
@@ -213,12 +244,10 @@ impl Loop<'_> {
                 if let Ok(bytes) = bytes_of(path)
                     && bytes != *seen
                 {
-                    let old = self.state.source.clone();
-                    let same = bytes == old.as_bytes();
-                    self.state.reload(load_bytes(path, &bytes));
-                    if same {
-                        self.state.note = None;
-                    } else {
+                    // What the workbench has written itself is on the screen already.
+                    if bytes != self.state.source.as_bytes() {
+                        let old = self.state.source.clone();
+                        self.state.reload(load_bytes(path, &bytes));
                         probe::file_changed(self.state, &old);
                     }
                     *seen = bytes;
@@ -230,6 +259,7 @@ impl Loop<'_> {
 
     fn terminal(&mut self, event: &event::Event) {
         match event {
+            event::Event::Key(key) if self.walks(key) => {}
             event::Event::Key(key) if key.kind != KeyEventKind::Release => self.key(key),
             event::Event::Mouse(mouse) => match mouse.kind {
                 MouseEventKind::Down(MouseButton::Left) => {
@@ -261,7 +291,28 @@ impl Loop<'_> {
         }
     }
 
+    /// While a piece is walked live the arrows are its keys.
+    fn walks(&mut self, event: &KeyEvent) -> bool {
+        let Some(live) = &mut self.state.pace.live else {
+            return false;
+        };
+        let key = match event.code {
+            KeyCode::Left => Heading::West,
+            KeyCode::Right => Heading::East,
+            KeyCode::Up => Heading::North,
+            KeyCode::Down => Heading::South,
+            _ => return event.kind == KeyEventKind::Release,
+        };
+        self.releases_seen |= event.kind == KeyEventKind::Release;
+        live.key(key, event.kind != KeyEventKind::Release, self.releases_seen);
+        true
+    }
+
     fn key(&mut self, event: &KeyEvent) {
+        if self.state.pace.typing.is_some() {
+            self.typed_script(event);
+            return;
+        }
         if self.state.probe.typing.is_some() {
             self.typed(event);
             return;
@@ -310,35 +361,61 @@ impl Loop<'_> {
         plays.then(|| Input::Key(Key(word.into())))
     }
 
+    fn typed_script(&mut self, event: &KeyEvent) {
+        let Some(line) = &mut self.state.pace.typing else {
+            return;
+        };
+        match event.code {
+            KeyCode::Esc => self.state.pace.typing = None,
+            KeyCode::Enter => {
+                let text = line.value().to_owned();
+                self.state.pace.typing = None;
+                self.state.note = None;
+                pace::typed(self.state, &text);
+            }
+            _ => {
+                if let Some(request) = line_request(event) {
+                    line.handle(request);
+                }
+            }
+        }
+    }
+
     fn typed(&mut self, event: &KeyEvent) {
         let Some((prompt, typing)) = &mut self.state.probe.typing else {
             return;
         };
-        let request = match event.code {
-            KeyCode::Esc => {
-                self.state.probe.typing = None;
-                return;
-            }
+        match event.code {
+            KeyCode::Esc => self.state.probe.typing = None,
             KeyCode::Enter => {
                 let (prompt, text) = (*prompt, typing.value().to_owned());
                 self.state.probe.typing = None;
                 self.state.note = None;
                 probe::typed(self.state, prompt, &text);
-                return;
             }
-            KeyCode::Char(character) if !event.modifiers.contains(KeyModifiers::CONTROL) => {
-                InputRequest::InsertChar(character)
+            _ => {
+                if let Some(request) = line_request(event) {
+                    typing.handle(request);
+                }
             }
-            KeyCode::Backspace => InputRequest::DeletePrevChar,
-            KeyCode::Delete => InputRequest::DeleteNextChar,
-            KeyCode::Left => InputRequest::GoToPrevChar,
-            KeyCode::Right => InputRequest::GoToNextChar,
-            KeyCode::Home => InputRequest::GoToStart,
-            KeyCode::End => InputRequest::GoToEnd,
-            _ => return,
-        };
-        typing.handle(request);
+        }
     }
+}
+
+/// What a key means to a line that is typed.
+const fn line_request(event: &KeyEvent) -> Option<InputRequest> {
+    Some(match event.code {
+        KeyCode::Char(character) if !event.modifiers.contains(KeyModifiers::CONTROL) => {
+            InputRequest::InsertChar(character)
+        }
+        KeyCode::Backspace => InputRequest::DeletePrevChar,
+        KeyCode::Delete => InputRequest::DeleteNextChar,
+        KeyCode::Left => InputRequest::GoToPrevChar,
+        KeyCode::Right => InputRequest::GoToNextChar,
+        KeyCode::Home => InputRequest::GoToStart,
+        KeyCode::End => InputRequest::GoToEnd,
+        _ => return None,
+    })
 }
 
 /// Gives the terminal to the shell until the workbench is called back.

@@ -3,7 +3,9 @@
 use super::action::Message;
 use super::board_view::{self, BoardLayout, Overlay};
 use super::kept;
+use super::motion::Motion;
 use crate::bench::Bench;
+use crate::bench::pace::{self, Pace};
 use crate::bench::probe::{self, Probe};
 use crate::cli::source::{Loaded, plain};
 use magpie_core::board::{CellId, PieceId};
@@ -71,6 +73,14 @@ pub struct State {
     pub cursor: Option<Cell>,
     /// Where the finger is down on the board.
     pub finger: Option<Cell>,
+    /// The Pace bench.
+    pub pace: Pace,
+    /// Milliseconds since the workbench was opened; it stands still where nobody looks.
+    pub clock: f64,
+    /// Whether steps are drawn between cells.
+    pub smooth: bool,
+    /// What is on its way between cells.
+    pub motion: Option<Motion>,
     /// The Probe bench.
     pub probe: Probe,
     /// Where the rulebook lies.
@@ -112,6 +122,10 @@ impl State {
             page: None,
             cursor: None,
             finger: None,
+            pace: Pace::default(),
+            clock: 0.0,
+            smooth: false,
+            motion: None,
             probe: Probe::default(),
             path: loaded.path.clone(),
             note: None,
@@ -157,6 +171,10 @@ impl State {
                 self.note_change(old);
                 self.refresh();
                 probe::follow(self);
+                self.motion = None;
+                if self.bench == Bench::Pace {
+                    pace::refresh(self);
+                }
             }
         }
     }
@@ -239,6 +257,11 @@ impl State {
             Message::Bench(number) => {
                 self.bench = Bench::ALL.get(number).copied().unwrap_or(Bench::Play);
                 self.scroll = 0;
+                self.motion = None;
+                self.pace.live = None;
+                if self.bench == Bench::Pace {
+                    pace::refresh(self);
+                }
             }
             Message::Overlay => self.overlay = self.overlay.next(),
             Message::Back => self.go(|position| position.saturating_sub(1)),
@@ -254,6 +277,13 @@ impl State {
                 self.scroll = self.scroll.saturating_add_signed(lines as isize);
             }
             Message::Probe(ask) => probe::update(self, ask),
+            Message::Pace(ask) => pace::update(self, ask),
+            Message::Smooth => {
+                self.smooth = !self.smooth;
+                self.motion = None;
+                self.note =
+                    Some(if self.smooth { "steps are drawn between cells" } else { "steps are drawn at once" }.into());
+            }
             Message::Kept(take) => self.take_kept(take),
         }
     }
@@ -270,6 +300,9 @@ impl State {
     }
 
     fn close(&mut self) {
+        if self.pace.live.take().is_some() {
+            return;
+        }
         if self.page.take().is_none() {
             self.cursor = None;
             self.reach = None;
@@ -294,8 +327,47 @@ impl State {
             });
         }
         self.scroll = 0;
+        self.begin_motion(input);
         self.forget_late_change();
         self.refresh();
+    }
+
+    /// What the last input moved is drawn on its way.
+    fn begin_motion(&mut self, input: &Input) {
+        self.motion = None;
+        let (true, Some(session)) = (self.smooth && *input != Input::Undo, &self.session) else {
+            return;
+        };
+        let (book, extent) = (session.grid().book(), session.grid().board().extent());
+        let answers = session.played().last().map_or(&[][..], |entry| entry.answers.as_slice());
+        self.motion = Motion::of(answers, book, extent, self.clock);
+    }
+
+    /// Whether something is drawn between cells now.
+    pub const fn is_moving(&self) -> bool {
+        self.motion.is_some() || self.pace.live.is_some()
+    }
+
+    /// The workbench's clock goes on.
+    pub fn tick(&mut self, clock: f64) {
+        self.clock = clock;
+        if self.motion.as_ref().is_some_and(|motion| motion.is_over(clock)) {
+            self.motion = None;
+        }
+        if let (Some(live), Some(session)) = (&mut self.pace.live, &mut self.session)
+            && !live.tick(clock, session)
+        {
+            self.pace.live = None;
+        }
+    }
+
+    /// Pieces that are drawn elsewhere than in their cells.
+    pub fn ghosts(&self) -> Vec<board_view::Ghost> {
+        match (self.bench, &self.motion) {
+            (Bench::Pace, _) => pace::ghosts(self),
+            (Bench::Play, Some(motion)) => motion.ghosts(self.clock),
+            _ => Vec::new(),
+        }
     }
 
     /// A change at an entry that is no longer on the tape is nothing to show.
@@ -390,7 +462,7 @@ impl State {
         let (book, extent) = (session.grid().book(), session.grid().board().extent());
         match self.bench {
             Bench::Play if self.is_touched() => self.finger = self.layout.place_at(book, extent, column, line),
-            Bench::Play => {
+            Bench::Play | Bench::Pace => {
                 if let Some((cell, _)) = self.layout.cell_at(book, extent, column, line) {
                     self.cursor = if self.cursor == Some(cell) { None } else { Some(cell) };
                 }
@@ -428,7 +500,7 @@ impl State {
             return;
         };
         match self.bench {
-            Bench::Play => {}
+            Bench::Play | Bench::Pace => {}
             Bench::Probe => {
                 self.probe.pressed = self.probe.pressed.or(self.probe.down);
                 let point = board_view::world_of(grid.book(), grid.board().extent(), cell, part);

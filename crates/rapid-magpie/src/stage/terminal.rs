@@ -1,6 +1,9 @@
 //! The terminal: taken over, and always given back.
 
-use crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
+use crossterm::event::{
+    DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture, KeyboardEnhancementFlags,
+    PopKeyboardEnhancementFlags, PushKeyboardEnhancementFlags,
+};
 use crossterm::execute;
 use crossterm::terminal::{
     Clear, ClearType, EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode,
@@ -62,8 +65,19 @@ fn take() -> anyhow::Result<()> {
     Ok(())
 }
 
+/// Asks the terminal to tell when keys go up, or no longer; one that cannot passes it over.
+pub fn report_releases(on: bool) {
+    let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
+    let _ = if on {
+        execute!(stdout(), PushKeyboardEnhancementFlags(flags))
+    } else {
+        execute!(stdout(), PopKeyboardEnhancementFlags)
+    };
+}
+
 /// Gives the terminal back; safe to call more than once. A terminal that is gone takes nothing back.
 pub fn give_back() {
+    report_releases(false);
     let _ =
         execute!(stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, crossterm::cursor::Show);
     let _ = disable_raw_mode();

@@ -5,13 +5,13 @@ use super::board_view::Overlay;
 use super::frame;
 use super::state::{Page, State};
 use super::theme::Theme;
-use crate::bench::Bench;
 use crate::bench::probe::{self, Ask, Prompt};
+use crate::bench::{Bench, pace};
 use crate::cli::demo::DEMOS;
 use crate::cli::source::Loaded;
 use magpie_core::mishap::Target;
 use magpie_core::rulebook::read_text;
-use magpie_core::space::Cell;
+use magpie_core::space::{Cell, Heading};
 use magpie_core::tape::Input;
 use proptest::prelude::*;
 use ratatui::buffer::Buffer;
@@ -69,6 +69,20 @@ fn message() -> impl Strategy<Value = Message> {
         Message::Scroll(-3),
         Message::Probe(Ask::Move(10, -10)),
         Message::Probe(Ask::Move(-1, 300)),
+        Message::Pace(pace::Ask::Change(1)),
+        Message::Pace(pace::Ask::Change(-10)),
+        Message::Pace(pace::Ask::Choose(1)),
+        Message::Pace(pace::Ask::Cursor(7)),
+        Message::Pace(pace::Ask::Rate),
+        Message::Pace(pace::Ask::Kind),
+        Message::Pace(pace::Ask::Track),
+        Message::Pace(pace::Ask::Zoom(true)),
+        Message::Pace(pace::Ask::Live),
+        Message::Pace(pace::Ask::Turn(pace::Page::Figures)),
+        Message::Pace(pace::Ask::Turn(pace::Page::Frames)),
+        Message::Pace(pace::Ask::Turn(pace::Page::Sums)),
+        Message::Pace(pace::Ask::Turn(pace::Page::Chart)),
+        Message::Smooth,
         Message::Probe(Ask::Space),
         Message::Probe(Ask::Press),
         Message::Probe(Ask::Axis),
@@ -346,6 +360,127 @@ fn the_mouse_is_the_finger_where_rules_are_about_touches() {
     shows(&mut state, &["filed 1"]);
 }
 
+fn pace_keys(state: &mut State, asks: &[pace::Ask]) {
+    asks.iter().for_each(|ask| state.update(Message::Pace(*ask)));
+}
+
+#[test]
+fn a_pace_that_never_lands_is_named_and_mended_with_what_is_proposed() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("towpath.magpie");
+    let source = crate::cli::demo::find("towpath").unwrap().rulebook;
+    std::fs::write(&path, source).unwrap();
+    let mut state = State::new(crate::cli::source::load(&path).unwrap());
+    state.update(Message::Bench(2));
+    shows(
+        &mut state,
+        &["lamplighter on a track, 60 frames a second", "lands exactly, loses nothing", "▸ mode", "timed"],
+    );
+    use pace::Ask::{Change, Choose, Cursor, Reset, Turn, Write};
+    // Per frame, five pixels, tested for equality.
+    pace_keys(&mut state, &[Change(1), Change(1), Choose(1), Change(1), Choose(-2), Change(1)]);
+    shows(
+        &mut state,
+        &["never lands: 5 px a frame does not divide 32; 4 or 8 do", "≠ timed", "settings, not written yet"],
+    );
+    pace_keys(&mut state, &[Choose(2), Change(-1)]);
+    shows(&mut state, &["lands exactly, loses nothing", "4 px"]);
+    pace_keys(&mut state, &[Turn(pace::Page::Figures)]);
+    shows(&mut state, &["30 fps", "jitter", "frames a step", "the rulebook's settings beside the changed ones", "≠ "]);
+    pace_keys(&mut state, &[Turn(pace::Page::Sums)]);
+    shows(&mut state, &["✓ f64: on the cell after 8 frames"]);
+    pace_keys(&mut state, &[Turn(pace::Page::Frames), Cursor(3)]);
+    shows(&mut state, &["▸     3"]);
+    pace_keys(&mut state, &[Write]);
+    assert_eq!(state.note.take().as_deref(), Some("written to towpath.magpie"));
+    pace_keys(&mut state, &[Turn(pace::Page::Chart)]);
+    let written = std::fs::read_to_string(&path).unwrap();
+    assert_eq!(
+        written,
+        source.replace(
+            "timed 180 ms, linear, on arrival carry, while moving remembered, hold continuous",
+            "per-frame 4 px, linear, on arrival carry, while moving remembered, hold continuous, test equal"
+        )
+    );
+    shows(&mut state, &["per-frame", "lands exactly"]);
+    pace_keys(&mut state, &[Choose(-1), Change(1), Reset]);
+    shows(&mut state, &["per-frame"]);
+}
+
+#[test]
+fn scripts_movers_and_the_cell_claimed_are_on_the_board() {
+    let mut state = state(crate::cli::demo::find("towpath").unwrap().rulebook);
+    state.update(Message::Bench(2));
+    pace::typed(&mut state, "0:right+ 300:right- 50:carter.down");
+    pace_keys(&mut state, &[pace::Ask::Track, pace::Ask::Cursor(5)]);
+    shows(&mut state, &["lamplighter on this map", "50:carter.down"]);
+    let ghosts = state.ghosts();
+    assert_eq!(ghosts.len(), 2, "both movers are drawn between their cells");
+    assert_eq!(ghosts[0].claimed, Some(Cell::new(2, 2)));
+    let start = state
+        .session
+        .as_ref()
+        .unwrap()
+        .grid()
+        .book()
+        .geometry
+        .centre(state.session.as_ref().unwrap().grid().board().extent(), Cell::new(1, 2));
+    assert!(ghosts[0].at.x > start.x && ghosts[0].at.x < start.x + 32.0);
+    let before = state.session.as_ref().unwrap().grid().picture();
+    pace::typed(&mut state, "0:nowhere");
+    assert!(state.note.take().is_some_and(|note| note.contains("no key event")));
+    pace::typed(&mut state, "");
+    shows(&mut state, &["right held for three steps"]);
+    assert_eq!(state.session.as_ref().unwrap().grid().picture(), before, "a run takes back what it does");
+}
+
+#[test]
+fn live_walking_follows_the_arrows_and_the_clock() {
+    let mut state = state(crate::cli::demo::find("towpath").unwrap().rulebook);
+    state.update(Message::Bench(2));
+    pace_keys(&mut state, &[pace::Ask::Live]);
+    let walk = |state: &mut State, key: Heading, down: bool| state.pace.live.as_mut().unwrap().key(key, down, true);
+    state.tick(10.0);
+    walk(&mut state, Heading::East, true);
+    state.tick(100.0);
+    let at = state.ghosts()[0].at.x;
+    state.tick(160.0);
+    assert!(state.ghosts()[0].at.x > at, "it walks on");
+    state.tick(400.0);
+    walk(&mut state, Heading::East, false);
+    state.tick(900.0);
+    assert_eq!(state.ghosts()[0].claimed, Some(Cell::new(4, 2)), "the bollard stops it");
+    shows(&mut state, &["steps 3", "presses 1"]);
+    state.update(Message::Close);
+    assert!(state.pace.live.is_none() && !state.is_moving());
+}
+
+#[test]
+fn a_turn_is_drawn_on_its_way_and_a_refused_one_leans_and_turns() {
+    let mut state = state(DEMOS[0].rulebook);
+    state.smooth = true;
+    press(&mut state, "up");
+    state.tick(100.0);
+    let ghost = state.ghosts()[0];
+    assert_eq!(ghost.hides, Some(Cell::new(2, 1)));
+    assert!(ghost.at.y < 100.0 && ghost.at.y > 60.0, "{ghost:?}");
+    state.tick(251.0);
+    assert!(state.ghosts().is_empty() && !state.is_moving());
+    press(&mut state, "up");
+    state.tick(330.0);
+    let leaning = state.ghosts()[0].at.y;
+    assert!(leaning < 60.0 && leaning > 40.0, "towards the pillar, not into it: {leaning}");
+    assert!(text(&drawn(&mut state, 142, 42)).contains('↑'), "it looks where it asked to go");
+    state.tick(500.0);
+    assert!(!state.is_moving());
+    // A cog that is shoved goes with the apprentice.
+    press(&mut state, "restart right");
+    assert_eq!(state.ghosts().len(), 2);
+    state.update(Message::Smooth);
+    press(&mut state, "up");
+    assert!(state.ghosts().is_empty());
+}
+
 #[test]
 fn a_reload_marks_the_first_input_that_changes_and_mistakes_keep_the_game() {
     let source = DEMOS[0].rulebook;
@@ -426,9 +561,11 @@ fn benches_turn_round_and_tabs_are_clickable() {
     state.update(Message::NextBench);
     assert_eq!(state.bench, Bench::Probe);
     state.update(Message::NextBench);
+    assert_eq!(state.bench, Bench::Pace);
+    state.update(Message::NextBench);
     assert_eq!(state.bench, Bench::Play);
     state.update(Message::LastBench);
-    assert_eq!(state.bench, Bench::Probe);
+    assert_eq!(state.bench, Bench::Pace);
 }
 
 #[test]

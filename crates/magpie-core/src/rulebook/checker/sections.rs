@@ -406,37 +406,23 @@ impl Checker<'_> {
         let mut step = None;
         let mut equal = false;
         for (span, setting) in settings {
-            let sort = match setting {
-                Setting::Instant => "mode",
-                Setting::Timed(number) | Setting::Rate(number, _) => {
-                    self.pace_number(number);
-                    "mode"
-                }
+            match setting {
+                Setting::Timed(number) | Setting::Rate(number, _) => self.pace_number(number),
                 Setting::PerFrame(number, unit) => {
                     self.pace_number(number);
                     step = (number.value > 0.0).then(|| (number.clone(), *unit));
-                    "mode"
                 }
-                Setting::TestEqual(value) => {
-                    equal = *value;
-                    "test"
-                }
-                Setting::Easing(_) => "easing",
-                Setting::Arrival(_) => "on arrival",
+                Setting::TestEqual(value) => equal = *value,
                 Setting::Queued(number) => {
                     self.times(number);
-                    "while moving"
                 }
-                Setting::Moving(_) => "while moving",
                 Setting::Repeat(after, every) => {
                     self.pace_number(after);
                     self.pace_number(every);
-                    "hold"
                 }
-                Setting::Hold(_) => "hold",
-                Setting::Axis(_) => "axis",
-                Setting::ClaimAtArrival(_) => "claim",
-            };
+                _ => {}
+            }
+            let sort = setting.sort();
             if seen.contains(&sort) {
                 self.report(*span, Code::RepeatedSection, format!("this pace has its {sort} already"));
             }

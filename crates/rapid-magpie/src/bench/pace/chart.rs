@@ -1,0 +1,202 @@
+//! Page one: position over time, what is wrong, the settings.
+
+use super::settings::{ROWS, words};
+use super::{Made, RATES};
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::{Rgb, Theme};
+use magpie_core::pace::{FrameState, Settings, TrackRun};
+use magpie_core::rulebook::Rulebook;
+use magpie_core::space::exact::nearest;
+use magpie_core::space::show;
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use ratatui::symbols::Marker;
+use ratatui::widgets::Widget;
+use ratatui::widgets::canvas::{Canvas, Context, Line, Points};
+
+/// Draws the page.
+pub fn render(state: &State, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let pace = &state.pace;
+    let rows = ROWS.len() as u16 + 3;
+    let notes = pace.front().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
+    let chart_height = area.height.saturating_sub(rows + notes + 4).clamp(6.min(area.height), 20);
+    let mut pen = Pen::new(buffer, Rect { height: 2.min(area.height), ..area }, theme, 0);
+    head(state, book, theme, &mut pen);
+    let chart = Rect { y: area.y + 2, height: chart_height.min(area.height.saturating_sub(2)), ..area };
+    if let Some(wrong) = &pace.wrong {
+        let mut pen = Pen::new(buffer, chart, theme, 0);
+        pen.wrapped("  ✗ ", wrong, theme.refused());
+    } else if let Some(made) = pace.front() {
+        curves(state, made, theme, chart, buffer);
+    }
+    let below = Rect { y: chart.bottom(), height: area.bottom().saturating_sub(chart.bottom()), ..area };
+    let mut pen = Pen::new(buffer, below, theme, state.scroll);
+    at_cursor(state, theme, &mut pen);
+    for note in pace.front().map_or(&[][..], |made| made.notes.as_slice()).iter().take(4) {
+        pen.wrapped("  ! ", note, theme.waiting());
+    }
+    if pace.front().is_some_and(|made| made.notes.is_empty()) {
+        pen.parts(&[("  ✓ ", theme.granted()), ("lands exactly, loses nothing", theme.text())]);
+    }
+    settings(state, book, theme, &mut pen);
+    pen.finish();
+}
+
+fn head(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
+    let pace = &state.pace;
+    let name = pace.kind(book).map_or("nobody", |kind| book.kind(kind).name.as_str());
+    let made = pace.front();
+    let script = pace.script.as_deref().unwrap_or("right held for three steps");
+    let place = if pace.on_map { "on this map" } else { "on a track" };
+    pen.heading(&format!("{name} {place}, {}", made.map_or("no frames", |made| made.label.as_str())));
+    let live =
+        if pace.live.is_some() { ("LIVE  arrows walk, Esc ends   ", theme.waiting()) } else { ("", theme.text()) };
+    pen.parts(&[live, ("keys: ", theme.faint()), (script, theme.text())]);
+}
+
+/// Where a run is along the axis that it moves along most.
+fn places(run: &TrackRun) -> Vec<(f64, f64)> {
+    let reach = |of: fn(&magpie_core::pace::Sample) -> f64| {
+        let (low, high) = run
+            .samples
+            .iter()
+            .fold((f64::MAX, f64::MIN), |(low, high), sample| (low.min(of(sample)), high.max(of(sample))));
+        high - low
+    };
+    let vertical = reach(|sample| sample.y) > reach(|sample| sample.x);
+    run.samples.iter().map(|sample| (sample.t, if vertical { sample.y } else { sample.x })).collect()
+}
+
+/// The chart: the run in front, beside it the other setting's or the other movers', borders of cells, the cursor.
+fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let pace = &state.pace;
+    let Some(run) = made.runs.first() else { return };
+    let own = places(run);
+    let mut others: Vec<(Vec<(f64, f64)>, Rgb)> = Vec::new();
+    if pace.changed.is_some() {
+        let old = pace.made.get(pace.rate).and_then(|made| made.runs.first());
+        others.extend(old.map(|run| (places(run), Theme::accent_rgb())));
+    } else if made.runs.len() == 1 {
+        let rates = pace.made.iter().enumerate().filter(|(at, _)| *at != pace.rate);
+        let dim = Theme::dim((220, 216, 203), 110);
+        others.extend(rates.filter_map(|(_, made)| Some((places(made.runs.first()?), dim))));
+    }
+    let plum = magpie_draw::palette::PLUM;
+    others.extend(made.runs.iter().skip(1).map(|run| (places(run), plum)));
+    let all = || own.iter().chain(others.iter().flat_map(|(points, _)| points));
+    let (mut low, mut high) =
+        all().fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
+    let length = nearest(&run.length).max(1e-9);
+    (low, high) = (low - length / 2.0, high + length / 2.0);
+    let end = all().fold(1.0_f64, |end, (t, _)| end.max(*t));
+    // Closer: a part of the time around the cursor.
+    let span = end / f64::from(1_u32 << pace.zoom);
+    let cursor = own.get(pace.cursor).map_or(0.0, |(t, _)| *t);
+    let from = (cursor - span / 2.0).clamp(0.0, (end - span).max(0.0));
+    let colour = |rgb: Rgb| theme.colour(rgb);
+    let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
+    let start = own.first().map_or(0.0, |(_, place)| *place);
+    let paint = |context: &mut Context| {
+        let mut border = start + length / 2.0 + ((low - start - length / 2.0) / length).ceil() * length;
+        while border <= high && (high - low) / length < 60.0 {
+            let rule = colour(Theme::dim((220, 216, 203), 50));
+            context.draw(&Line { x1: from, y1: border, x2: from + span, y2: border, color: rule });
+            border += length;
+        }
+        context.draw(&Line {
+            x1: cursor,
+            y1: low,
+            x2: cursor,
+            y2: high,
+            color: colour(Theme::dim((220, 216, 203), 120)),
+        });
+        context.layer();
+        for (points, rgb) in &others {
+            context.draw(&Points { coords: points, color: colour(*rgb) });
+        }
+        context.layer();
+        for pair in own.windows(2) {
+            let ((x1, y1), (x2, y2)) = (pair[0], pair[1]);
+            context.draw(&Line { x1, y1, x2, y2, color: colour(Theme::dim(front, 170)) });
+        }
+        context.draw(&Points { coords: &own, color: colour(front) });
+        context.layer();
+        for (point, sample) in own.iter().zip(&run.samples) {
+            if sample.state == FrameState::Arrived {
+                let (y1, y2) = (point.1 - length * 0.14, point.1 + length * 0.14);
+                context.draw(&Line { x1: point.0, y1, x2: point.0, y2, color: colour((236, 232, 222)) });
+            }
+        }
+        for mark in run.keys.iter().filter(|mark| mark.at >= from && mark.at <= from + span) {
+            let sign = if mark.down { "▼" } else { "▲" };
+            context.print(mark.at, low, ratatui::text::Line::styled(sign, theme.waiting()));
+        }
+    };
+    Canvas::default()
+        .marker(Marker::Braille)
+        .background_color(theme.colour(Theme::ground_rgb()))
+        .x_bounds([from, from + span])
+        .y_bounds([low, high])
+        .paint(paint)
+        .render(area, buffer);
+}
+
+fn at_cursor(state: &State, theme: Theme, pen: &mut Pen) {
+    let pace = &state.pace;
+    if let Some(live) = &pace.live {
+        let text = live.walked().map_or("press an arrow".into(), |run| {
+            let figures = &run.figures;
+            format!(
+                "steps {}   presses {}   lost {}   conflicts {}   latency {}",
+                figures.steps,
+                figures.presses,
+                figures.inputs_lost,
+                figures.conflicts,
+                figures.latency.as_ref().map_or("none".into(), |ms| format!("{} ms", show(nearest(ms).round())))
+            )
+        });
+        pen.parts(&[("  live  ", theme.waiting()), (&text, theme.text())]);
+        return;
+    }
+    let Some(run) = pace.front().and_then(|made| made.runs.first()) else { return };
+    let Some(sample) = run.samples.get(pace.cursor) else { return };
+    pen.parts(&[
+        ("  frame ", theme.faint()),
+        (&pace.cursor.to_string(), theme.accent()),
+        (&format!(" of {}   ", run.samples.len() - 1), theme.faint()),
+        (&format!("{} ms   ", show((sample.t * 100.0).round() / 100.0)), theme.text()),
+        (
+            &format!(
+                "{}, {} px   ",
+                show((sample.x * 100.0).round() / 100.0),
+                show((sample.y * 100.0).round() / 100.0)
+            ),
+            theme.text(),
+        ),
+        (&format!("cell {},{} {}", sample.cell.column, sample.cell.row, sample.state.word()), theme.faint()),
+    ]);
+}
+
+fn settings(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
+    let pace = &state.pace;
+    let now = pace.settings(book);
+    let own = pace.kind(book).map_or_else(Settings::default, |kind| Settings::of_kind(book, kind));
+    pen.heading(if pace.changed.is_some() { "settings, not written yet" } else { "settings" });
+    for (at, row) in ROWS.into_iter().enumerate() {
+        let (name, value) = words(&now, row);
+        let (_, old) = words(&own, row);
+        let chosen = at == pace.chosen;
+        let (mark, style) = if chosen { ("▸ ", theme.accent()) } else { ("  ", theme.text()) };
+        let differs = if value == old { String::new() } else { format!("   ≠ {old}") };
+        pen.parts(&[
+            (mark, style),
+            (&format!("{name:<14}"), theme.faint()),
+            (&value, style),
+            (if chosen { "   ← →" } else { "" }, theme.waiting()),
+            (&differs, theme.waiting()),
+        ]);
+    }
+    let rates: Vec<&str> = RATES.to_vec();
+    pen.line(&format!("  f: {}", rates.join(" · ")), theme.faint());
+}

@@ -1,0 +1,134 @@
+//! Pages two to four: figures, frames, sums.
+
+use super::{Made, RATES};
+use crate::cli::pace::figure_lines;
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::Theme;
+use magpie_core::pace::{FrameState, parting};
+use magpie_core::space::show;
+
+/// A figure cut to a column: as many decimals as there is room for.
+fn short(text: &str) -> String {
+    match text.split_once(' ') {
+        Some((number, unit)) => {
+            let short = number.parse::<f64>().map_or(number.to_owned(), |n| show((n * 100.0).round() / 100.0));
+            format!("{short} {unit}")
+        }
+        None => text.to_owned(),
+    }
+}
+
+/// The figures by frame rate; with changed settings both side by side, differences marked.
+pub fn figures(state: &State, theme: Theme, pen: &mut Pen) {
+    let pace = &state.pace;
+    pen.heading("figures by frame rate");
+    let all: Vec<&Made> = if pace.changed.is_some() { pace.other.iter().collect() } else { pace.made.iter().collect() };
+    let column = (pen.width().saturating_sub(20) / RATES.len()).max(8);
+    let mut titles = vec![(format!("  {:<17}", ""), theme.faint())];
+    for (at, rate) in RATES.iter().enumerate() {
+        let style = if at == pace.rate { theme.accent() } else { theme.faint() };
+        let rate = if *rate == "jitter" { "jitter".to_owned() } else { format!("{rate} fps") };
+        titles.push((format!("{rate:>column$}"), style));
+    }
+    line(&titles, pen);
+    let lines = |made: &Made| made.runs.first().map(|run| figure_lines(&run.figures)).unwrap_or_default();
+    let tables: Vec<_> = all.iter().map(|made| lines(made)).collect();
+    let count = tables.first().map_or(0, Vec::len);
+    for row in 0..count {
+        let mut parts = vec![(format!("  {:<17}", tables[0][row].0), theme.faint())];
+        for (at, table) in tables.iter().enumerate() {
+            let style = if at == pace.rate { theme.text() } else { theme.faint() };
+            parts.push((format!("{:>column$}", short(&table[row].1)), style));
+        }
+        line(&parts, pen);
+    }
+    if pace.changed.is_none() {
+        return;
+    }
+    pen.gap();
+    pen.heading("the rulebook's settings beside the changed ones");
+    let of = |all: &[Made]| all.get(pace.rate).map(lines).unwrap_or_default();
+    for ((name, old), (_, new)) in of(&pace.made).into_iter().zip(of(&pace.other)) {
+        let (mark, style) = if old == new { ("  ", theme.faint()) } else { ("≠ ", theme.waiting()) };
+        pen.parts(&[
+            (mark, style),
+            (&format!("{name:<18}"), theme.faint()),
+            (&format!("{:>16}", short(&old)), theme.text()),
+            (&format!("{:>16}", short(&new)), style),
+        ]);
+    }
+}
+
+fn line(parts: &[(String, ratatui::style::Style)], pen: &mut Pen) {
+    let parts: Vec<(&str, ratatui::style::Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
+    pen.parts(&parts);
+}
+
+/// Every frame of the run in front.
+pub fn frames(state: &State, theme: Theme, pen: &mut Pen) {
+    const MOST: usize = 2000;
+    let pace = &state.pace;
+    let Some(made) = pace.front() else { return };
+    pen.heading(&format!("frames, {}", made.label));
+    pen.line("   frame        ms         x         y    cell  progress  state", theme.faint());
+    let Some(run) = made.runs.first() else { return };
+    let two = |number: f64| show((number * 100.0).round() / 100.0);
+    for (number, sample) in run.samples.iter().enumerate().take(MOST) {
+        let style = match (number == pace.cursor, sample.state) {
+            (true, _) => theme.accent(),
+            (_, FrameState::Arrived) => theme.text(),
+            _ => theme.faint(),
+        };
+        let mark = if number == pace.cursor { "▸" } else { " " };
+        let cell = format!("{},{}", sample.cell.column, sample.cell.row);
+        let text = format!(
+            " {mark}{number:>6}{:>10}{:>10}{:>10}{cell:>8}{:>10}  {}",
+            two(sample.t),
+            two(sample.x),
+            two(sample.y),
+            two(sample.progress),
+            sample.state.word()
+        );
+        pen.line(&text, style);
+    }
+}
+
+/// The same sums exactly, in f64 and in f32.
+pub fn sums(state: &State, theme: Theme, pen: &mut Pen) {
+    let pace = &state.pace;
+    let Some(made) = pace.front() else { return };
+    let Some(run) = made.runs.first() else { return };
+    pen.heading("added frame after frame, as a game does");
+    let all = parting(&run.settings, &made.frames, &run.length);
+    if all.is_empty() {
+        pen.wrapped(
+            "  ",
+            "This pace adds nothing up: `timed` works its place out of the time. `rate` and `per-frame` add every frame's way to \
+             the last one, and sums of rounded numbers part from the exact ones.",
+            theme.faint(),
+        );
+        return;
+    }
+    for found in all {
+        let unit = if found.cells { "cells" } else { "px" };
+        let good = found.rounded.is_some() && found.rounded == found.exact;
+        let (mark, style) = if good { ("  ✓ ", theme.granted()) } else { ("  ✗ ", theme.refused()) };
+        let text = match (found.exact, good) {
+            (None, _) => format!("{}: even the exact sum is on no cell within 1000 frames", found.name),
+            (Some(frame), true) => format!("{}: on the cell after {frame} frames, as exactly", found.name),
+            (Some(frame), false) => {
+                format!("{}: {} {unit} after {frame} frames, where it should be on a cell", found.name, found.sum)
+            }
+        };
+        pen.wrapped(mark, &text, style);
+        pen.line(&format!("      up to {:e} {unit} off within 1000 frames", found.drift), theme.faint());
+        if !good && found.exact.is_some() {
+            pen.wrapped(
+                "      ",
+                "a test for equality never holds; `test reached` and `on arrival snap` land it",
+                theme.waiting(),
+            );
+        }
+    }
+}

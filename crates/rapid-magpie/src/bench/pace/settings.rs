@@ -1,0 +1,119 @@
+//! Settings as rows with values that keys go through.
+
+use magpie_core::pace::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Speed};
+use magpie_core::space::exact::nearest;
+use magpie_core::space::show;
+
+/// A row of the list of settings.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Row {
+    Mode,
+    Number,
+    Easing,
+    Arrival,
+    Moving,
+    Hold,
+    Axis,
+    Claim,
+    Test,
+}
+
+/// All rows.
+pub const ROWS: [Row; 9] =
+    [Row::Mode, Row::Number, Row::Easing, Row::Arrival, Row::Moving, Row::Hold, Row::Axis, Row::Claim, Row::Test];
+
+/// The value before or behind another one in a list.
+fn turned<T: PartialEq + Clone>(all: &[T], now: &T, by: i32) -> T {
+    let at = all.iter().position(|value| value == now).unwrap_or(0) as i32;
+    all[(at + by.signum()).rem_euclid(all.len() as i32) as usize].clone()
+}
+
+fn nudged(speed: &Speed, by: f64, least: f64) -> Speed {
+    let value = ((nearest(&speed.value) + by).max(least) * 1000.0).round() / 1000.0;
+    Speed::new(&show(value.min(1e6)), speed.cells)
+}
+
+/// The settings with one row changed.
+pub fn changed(before: &Settings, row: Row, by: i32) -> Settings {
+    let mut new = before.clone();
+    match row {
+        Row::Mode => {
+            let modes = [
+                Mode::Instant,
+                Mode::Timed(Speed::new("200", false)),
+                Mode::Rate(Speed::new("160", false)),
+                Mode::PerFrame(Speed::new("4", false)),
+                Mode::PerFrame(Speed::new("0.1", true)),
+            ];
+            let sort = |mode: &Mode| match mode {
+                Mode::Instant => 0,
+                Mode::Timed(_) => 1,
+                Mode::Rate(_) => 2,
+                Mode::PerFrame(step) => 3 + i32::from(step.cells),
+            };
+            let at = (sort(&before.mode) + by.signum()).rem_euclid(modes.len() as i32);
+            new.mode = modes[at as usize].clone();
+        }
+        Row::Number => {
+            let by = f64::from(by);
+            new.mode = match &before.mode {
+                Mode::Instant => Mode::Instant,
+                Mode::Timed(time) => Mode::Timed(nudged(time, by * 10.0, 1.0)),
+                Mode::Rate(speed) if speed.cells => Mode::Rate(nudged(speed, by / 2.0, 0.5)),
+                Mode::Rate(speed) => Mode::Rate(nudged(speed, by * 5.0, 1.0)),
+                Mode::PerFrame(step) if step.cells => Mode::PerFrame(nudged(step, by / 40.0, 0.025)),
+                Mode::PerFrame(step) => Mode::PerFrame(nudged(step, by, 1.0)),
+            };
+        }
+        Row::Easing => {
+            new.easing = turned(&[Easing::Linear, Easing::In, Easing::Out, Easing::InOut], &before.easing, by);
+        }
+        Row::Arrival => {
+            new.arrival = turned(&[Arrival::Snap, Arrival::Carry, Arrival::Drift], &before.arrival, by);
+        }
+        Row::Moving => {
+            let all = [Moving::Ignored, Moving::Remembered, Moving::Queued(2), Moving::Obeyed];
+            new.moving = turned(&all, &before.moving, by);
+        }
+        Row::Hold => {
+            let repeat = Hold::Repeat(Speed::new("300", false), Speed::new("100", false));
+            let all = [Hold::Off, Hold::Continuous, Hold::Latched, repeat, Hold::EveryFrame];
+            new.hold = turned(&all, &before.hold, by);
+        }
+        Row::Axis => {
+            let all = [
+                AxisOrder::LastPressed,
+                AxisOrder::FirstPressed,
+                AxisOrder::HorizontalFirst,
+                AxisOrder::VerticalFirst,
+                AxisOrder::Diagonal,
+            ];
+            new.axis = turned(&all, &before.axis, by);
+        }
+        Row::Claim => new.claim_at_arrival = !before.claim_at_arrival,
+        Row::Test => new.test_equal = !before.test_equal,
+    }
+    new
+}
+
+/// A row in words: its name and its value.
+pub fn words(settings: &Settings, row: Row) -> (&'static str, String) {
+    let clause = |sort: &str| {
+        let found = settings.clauses().into_iter().find(|(name, _)| *name == sort);
+        found.map_or(String::new(), |(_, words)| words)
+    };
+    let without = |sort: &str| clause(sort).trim_start_matches(sort).trim().to_owned();
+    match row {
+        Row::Mode => ("mode", clause("mode").split(' ').next().unwrap_or_default().to_owned()),
+        Row::Number => {
+            ("number", clause("mode").split_once(' ').map_or("none".into(), |(_, number)| number.to_owned()))
+        }
+        Row::Easing => ("easing", clause("easing")),
+        Row::Arrival => ("on arrival", without("on arrival")),
+        Row::Moving => ("while moving", without("while moving")),
+        Row::Hold => ("hold", without("hold")),
+        Row::Axis => ("axis", without("axis")),
+        Row::Claim => ("claim", without("claim")),
+        Row::Test => ("test", without("test")),
+    }
+}

@@ -1,0 +1,123 @@
+//! Pieces drawn between two cells while a turn of the Play bench is shown: a picture alone, no state of the game.
+
+use super::board_view::Ghost;
+use magpie_core::grid::Answer;
+use magpie_core::pace::{Mode, Settings};
+use magpie_core::rulebook::{KindId, Rulebook};
+use magpie_core::space::exact::{as_written, nearest, pitches};
+use magpie_core::space::{Cell, Extent, Heading, WorldPoint};
+
+/// How long a refused piece leans, in ms.
+const LEAN: f64 = 160.0;
+/// How far, in cells.
+const REACH: f64 = 0.3;
+/// Turns with more moves than this are shown at once.
+const MOST: usize = 200;
+
+/// One piece on its way.
+#[derive(Debug)]
+struct Way {
+    kind: KindId,
+    from: WorldPoint,
+    to: WorldPoint,
+    /// Where the board has it now.
+    cell: Cell,
+    /// When it begins and how long it takes, in ms.
+    after: f64,
+    ms: f64,
+    settings: Settings,
+    /// It leans towards a cell that refused, and comes back.
+    leans: bool,
+}
+
+/// Everything that is on its way after an input.
+#[derive(Debug)]
+pub struct Motion {
+    ways: Vec<Way>,
+    began: f64,
+}
+
+/// How long a step of a kind takes, in ms; nothing for steps that take no time.
+fn duration(settings: &Settings, length: f64) -> f64 {
+    let length = as_written(length);
+    match &settings.mode {
+        Mode::Instant => 0.0,
+        Mode::Timed(time) => nearest(&time.value),
+        Mode::Rate(speed) => 1000.0 * nearest(&(&length / speed.pixels(&length))),
+        Mode::PerFrame(step) => 1000.0 / 60.0 * nearest(&(&length / step.pixels(&length))),
+    }
+}
+
+impl Motion {
+    /// The ways that the answers to an input show, begun at an instant; `None` where nothing moves.
+    pub fn of(answers: &[Answer], book: &Rulebook, extent: Extent, clock: f64) -> Option<Self> {
+        let geometry = &book.geometry;
+        let mut ways: Vec<Way> = Vec::new();
+        let mut add = |kind: KindId, from: Cell, to: Cell| {
+            let settings = Settings::of_kind(book, kind);
+            let [across, down] = pitches(geometry).map(|pitch| nearest(&pitch));
+            let length = if from.row == to.row { across } else { down };
+            let ms = duration(&settings, length);
+            // A piece that asks again goes on from where it has come to.
+            let before = ways.iter().rev().find(|way| way.kind == kind && way.cell == from);
+            let after = before.map_or(0.0, |way| way.after + way.ms);
+            if ms > 0.0 && from != to {
+                let (from, at) = (geometry.centre(extent, from), geometry.centre(extent, to));
+                ways.push(Way { kind, from, to: at, cell: to, after, ms, settings, leans: false });
+            }
+        };
+        for request in answers.iter().flat_map(|answer| &answer.requests) {
+            if let (true, Some(to)) = (request.granted, request.to) {
+                add(request.kind, request.from, to);
+                request.shoved.iter().for_each(|shoved| add(shoved.kind, shoved.from, shoved.to));
+            }
+        }
+        let refused = answers.iter().flat_map(|answer| &answer.requests).find(|request| !request.granted);
+        if let Some((request, heading)) = refused.and_then(|request| Some((request, request.heading?))) {
+            ways.push(lean(book, extent, request.kind, request.from, heading));
+        }
+        (!ways.is_empty() && ways.len() <= MOST).then_some(Self { ways, began: clock })
+    }
+
+    /// Whether everything has come to its cell.
+    pub fn is_over(&self, clock: f64) -> bool {
+        self.ways.iter().all(|way| clock - self.began >= way.after + way.ms)
+    }
+
+    /// The pieces that are still on their way.
+    pub fn ghosts(&self, clock: f64) -> Vec<Ghost> {
+        let since = clock - self.began;
+        let mut found: Vec<Ghost> = Vec::new();
+        for way in &self.ways {
+            let share = ((since - way.after) / way.ms).max(0.0);
+            if share >= 1.0 {
+                continue;
+            }
+            // Only the way under way of a piece is drawn; the cell it ends in stays empty until it is there.
+            let waits = since < way.after;
+            let share = match (way.leans, &way.settings.mode) {
+                (true, _) => (share * std::f64::consts::PI).sin() * REACH,
+                (false, Mode::Timed(_)) => nearest(&way.settings.easing.of(&as_written(share))),
+                (false, _) => share,
+            };
+            let along = |from: f64, to: f64| from + (to - from) * share;
+            let at = WorldPoint { x: along(way.from.x, way.to.x), y: along(way.from.y, way.to.y) };
+            if waits {
+                if let Some(last) = found.last_mut().filter(|ghost| ghost.kind == way.kind) {
+                    last.hides = Some(way.cell);
+                }
+                continue;
+            }
+            found.push(Ghost { kind: way.kind, at, claimed: None, hides: Some(way.cell) });
+        }
+        found
+    }
+}
+
+fn lean(book: &Rulebook, extent: Extent, kind: KindId, from: Cell, heading: Heading) -> Way {
+    let geometry = &book.geometry;
+    let to = geometry.centre(extent, geometry.neighbour(from, heading));
+    let settings = Settings::of_kind(book, kind);
+    let at = geometry.centre(extent, from);
+    Way { kind, from: at, to, cell: from, after: 0.0, ms: LEAN, settings, leans: true }
+}
