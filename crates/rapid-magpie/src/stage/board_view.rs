@@ -561,6 +561,11 @@ impl Painter<'_> {
             let board = self.state.session.as_ref().map(|session| session.grid().board());
             let home = ghost.hides.and_then(|cell| board.and_then(|board| board.id(cell)));
             let facing = home.and_then(|id| self.facing(ghost.kind, id));
+            for (x, y) in rect.positions().map(|at| (at.x, at.y)) {
+                if let Some(found) = buffer.cell_mut((x, y)) {
+                    found.set_symbol(" ");
+                }
+            }
             let under = geometry.cell_at(extent, ghost.at);
             let ground = board.and_then(|board| {
                 let id = board.id(under).filter(|id| !board.is_void(*id))?;

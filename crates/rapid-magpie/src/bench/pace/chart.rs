@@ -2,11 +2,13 @@
 
 use super::settings::{ROWS, words};
 use super::{Made, RATES};
+use crate::stage::board_view::arrow;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::{Rgb, Theme};
 use magpie_core::pace::{FrameState, Settings, TrackRun};
 use magpie_core::rulebook::Rulebook;
+use magpie_core::space::Heading;
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
 use ratatui::buffer::Buffer;
@@ -20,7 +22,8 @@ pub fn render(state: &State, book: &Rulebook, theme: Theme, area: Rect, buffer: 
     let pace = &state.pace;
     let rows = ROWS.len() as u16 + 3;
     let notes = pace.front().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
-    let chart_height = area.height.saturating_sub(rows + notes + 4).clamp(6.min(area.height), 20);
+    let used = pace.front().and_then(|made| made.runs.first()).map_or(0, |run| keys_used(run).len() as u16);
+    let chart_height = area.height.saturating_sub(rows + notes + 4 + used).clamp(4.min(area.height), 20);
     let mut pen = Pen::new(buffer, Rect { height: 2.min(area.height), ..area }, theme, 0);
     head(state, book, theme, &mut pen);
     let chart = Rect { y: area.y + 2, height: chart_height.min(area.height.saturating_sub(2)), ..area };
@@ -32,6 +35,18 @@ pub fn render(state: &State, book: &Rulebook, theme: Theme, area: Rect, buffer: 
     }
     let below = Rect { y: chart.bottom(), height: area.bottom().saturating_sub(chart.bottom()), ..area };
     let mut pen = Pen::new(buffer, below, theme, state.scroll);
+    timeline(state, theme, &mut pen);
+    if below.height < rows {
+        // The list is scrolled away: what the keys change is said in one line.
+        let row = ROWS[pace.chosen];
+        let (name, value) = words(&pace.settings(book), row);
+        pen.parts(&[
+            ("▸ ", theme.accent()),
+            (name, theme.faint()),
+            (&format!("  {value}   "), theme.accent()),
+            ("← →", theme.waiting()),
+        ]);
+    }
     at_cursor(state, theme, &mut pen);
     for note in pace.front().map_or(&[][..], |made| made.notes.as_slice()).iter().take(4) {
         pen.wrapped("  ! ", note, theme.waiting());
@@ -89,11 +104,8 @@ fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buf
         all().fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
     let length = nearest(&run.length).max(1e-9);
     (low, high) = (low - length / 2.0, high + length / 2.0);
-    let end = all().fold(1.0_f64, |end, (t, _)| end.max(*t));
-    // Closer: a part of the time around the cursor.
-    let span = end / f64::from(1_u32 << pace.zoom);
+    let (from, span) = window(state);
     let cursor = own.get(pace.cursor).map_or(0.0, |(t, _)| *t);
-    let from = (cursor - span / 2.0).clamp(0.0, (end - span).max(0.0));
     let colour = |rgb: Rgb| theme.colour(rgb);
     let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
     let start = own.first().map_or(0.0, |(_, place)| *place);
@@ -128,10 +140,6 @@ fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buf
                 context.draw(&Line { x1: point.0, y1, x2: point.0, y2, color: colour((236, 232, 222)) });
             }
         }
-        for mark in run.keys.iter().filter(|mark| mark.at >= from && mark.at <= from + span) {
-            let sign = if mark.down { "▼" } else { "▲" };
-            context.print(mark.at, low, ratatui::text::Line::styled(sign, theme.waiting()));
-        }
     };
     Canvas::default()
         .marker(Marker::Braille)
@@ -140,6 +148,61 @@ fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buf
         .y_bounds([low, high])
         .paint(paint)
         .render(area, buffer);
+}
+
+/// The part of the time that the chart shows: from when, and how long.
+fn window(state: &State) -> (f64, f64) {
+    let pace = &state.pace;
+    // With changed settings two runs are shown, else those of all rates.
+    let shown = |at: usize| pace.changed.is_none() || at == pace.rate;
+    let made = pace.made.iter().enumerate().filter(|(at, _)| shown(*at));
+    let other = pace.other.iter().enumerate().filter(|(at, _)| pace.changed.is_some() && shown(*at));
+    let all = made.chain(other).flat_map(|(_, made)| &made.runs);
+    let end = all.filter_map(|run| run.samples.last()).map(|sample| sample.t).fold(1.0_f64, f64::max);
+    // Closer: a part of the time around the cursor.
+    let span = end / f64::from(1_u32 << pace.zoom);
+    let run = pace.front().and_then(|made| made.runs.first());
+    let cursor = run.and_then(|run| run.samples.get(pace.cursor)).map_or(0.0, |sample| sample.t);
+    ((cursor - span / 2.0).clamp(0.0, (end - span).max(0.0)), span)
+}
+
+/// The keys that a run presses, each once.
+fn keys_used(run: &TrackRun) -> Vec<Heading> {
+    let mut found: Vec<Heading> = Vec::new();
+    for mark in &run.keys {
+        if !found.contains(&mark.key) {
+            found.push(mark.key);
+        }
+    }
+    found
+}
+
+/// Which keys are down when, on the time of the chart.
+fn timeline(state: &State, theme: Theme, pen: &mut Pen) {
+    let Some(run) = state.pace.front().and_then(|made| made.runs.first()) else { return };
+    let (from, span) = window(state);
+    let width = pen.width();
+    for key in keys_used(run) {
+        let at = |column: usize| from + (column as f64 + 0.5) / width as f64 * span;
+        let step = span / width as f64;
+        let mut line = String::new();
+        for column in 0..width {
+            let marks = || run.keys.iter().filter(|mark| mark.key == key);
+            let now = at(column);
+            let pressed = marks().any(|mark| mark.down && (mark.at - now).abs() * 2.0 <= step);
+            let down = marks().rfind(|mark| mark.at <= now).is_some_and(|mark| mark.down);
+            line.push(match (pressed, down) {
+                (true, _) => '▼',
+                (false, true) => '━',
+                (false, false) => '·',
+            });
+        }
+        // The key's sign stands at the end, where nothing is pressed any more.
+        line.pop();
+        line.pop();
+        let sign = format!(" {}", arrow(key));
+        pen.parts(&[(&line, theme.faint()), (&sign, theme.waiting())]);
+    }
 }
 
 fn at_cursor(state: &State, theme: Theme, pen: &mut Pen) {

@@ -8,14 +8,17 @@ use crate::stage::theme::Theme;
 use magpie_core::pace::{FrameState, parting};
 use magpie_core::space::show;
 
-/// A figure cut to a column: as many decimals as there is room for.
+/// A figure without its unit, with as many decimals as there is room for.
 fn short(text: &str) -> String {
-    match text.split_once(' ') {
-        Some((number, unit)) => {
-            let short = number.parse::<f64>().map_or(number.to_owned(), |n| show((n * 100.0).round() / 100.0));
-            format!("{short} {unit}")
-        }
-        None => text.to_owned(),
+    let number = text.split(' ').next().unwrap_or_default();
+    number.parse::<f64>().map_or(text.to_owned(), |number| show((number * 100.0).round() / 100.0))
+}
+
+/// The name of a figure with its unit.
+fn named((name, value): &(&'static str, String)) -> String {
+    match value.split_once(' ') {
+        Some((number, unit)) if number.parse::<f64>().is_ok() => format!("{name}, {unit}"),
+        _ => (*name).to_owned(),
     }
 }
 
@@ -24,8 +27,8 @@ pub fn figures(state: &State, theme: Theme, pen: &mut Pen) {
     let pace = &state.pace;
     pen.heading("figures by frame rate");
     let all: Vec<&Made> = if pace.changed.is_some() { pace.other.iter().collect() } else { pace.made.iter().collect() };
-    let column = (pen.width().saturating_sub(20) / RATES.len()).max(8);
-    let mut titles = vec![(format!("  {:<17}", ""), theme.faint())];
+    let column = (pen.width().saturating_sub(22) / RATES.len()).max(8);
+    let mut titles = vec![(format!("  {:<20}", ""), theme.faint())];
     for (at, rate) in RATES.iter().enumerate() {
         let style = if at == pace.rate { theme.accent() } else { theme.faint() };
         let rate = if *rate == "jitter" { "jitter".to_owned() } else { format!("{rate} fps") };
@@ -36,7 +39,7 @@ pub fn figures(state: &State, theme: Theme, pen: &mut Pen) {
     let tables: Vec<_> = all.iter().map(|made| lines(made)).collect();
     let count = tables.first().map_or(0, Vec::len);
     for row in 0..count {
-        let mut parts = vec![(format!("  {:<17}", tables[0][row].0), theme.faint())];
+        let mut parts = vec![(format!("  {:<20}", named(&tables[0][row])), theme.faint())];
         for (at, table) in tables.iter().enumerate() {
             let style = if at == pace.rate { theme.text() } else { theme.faint() };
             parts.push((format!("{:>column$}", short(&table[row].1)), style));
@@ -49,11 +52,12 @@ pub fn figures(state: &State, theme: Theme, pen: &mut Pen) {
     pen.gap();
     pen.heading("the rulebook's settings beside the changed ones");
     let of = |all: &[Made]| all.get(pace.rate).map(lines).unwrap_or_default();
-    for ((name, old), (_, new)) in of(&pace.made).into_iter().zip(of(&pace.other)) {
+    for (row, (_, new)) in of(&pace.made).into_iter().zip(of(&pace.other)) {
+        let (name, old) = (named(&row), row.1);
         let (mark, style) = if old == new { ("  ", theme.faint()) } else { ("≠ ", theme.waiting()) };
         pen.parts(&[
             (mark, style),
-            (&format!("{name:<18}"), theme.faint()),
+            (&format!("{name:<20}"), theme.faint()),
             (&format!("{:>16}", short(&old)), theme.text()),
             (&format!("{:>16}", short(&new)), style),
         ]);
