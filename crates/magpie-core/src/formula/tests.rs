@@ -150,6 +150,7 @@ fn mistakes_as_programmers_write_them_are_named() {
     let cases = [
         (Target::Column, "trunc((x - ox) / pitch)", Some(Mishap::Truncated)),
         (Target::Column, "round((x - ox) / (w + gx))", Some(Mishap::Rounded)),
+        (Target::Column, "floor((x - ox) / pitch + 0.5)", Some(Mishap::Rounded)),
         (Target::Column, "floor(x / pitch)", Some(Mishap::OriginForgotten)),
         (Target::Column, "floor(x / pitch) - ox", Some(Mishap::OriginAfterDivision)),
         (Target::Column, "floor(x - ox / pitch)", Some(Mishap::OnlyOffsetDivided)),
@@ -160,6 +161,8 @@ fn mistakes_as_programmers_write_them_are_named() {
         (Target::Column, "ceil((x - ox) / pitch) - 1", Some(Mishap::FarEdgeOwned)),
         (Target::Column, "floor((x - 3 * ox) / pitch)", None),
         (Target::Row, "rows - 1 - floor((y - oy) / pitch)", Some(Mishap::YTurnedRound)),
+        (Target::Row, "floor((rows * pitch - (y - oy)) / pitch)", Some(Mishap::YTurnedRound)),
+        (Target::Row, "floor((oy - y) / pitch)", Some(Mishap::YTurnedRound)),
         (Target::Index, "row * rows + column", Some(Mishap::IndexByHeight)),
         (Target::Index, "row * columns + column + 1", Some(Mishap::CountedFromOne)),
         (Target::CentreX, "ox + column * pitch", Some(Mishap::CornerForCentre)),

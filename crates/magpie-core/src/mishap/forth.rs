@@ -128,6 +128,8 @@ pub(super) enum Rounding {
     Floor,
     Truncate,
     Round,
+    /// Rounded as half a cell more and floor do it: halves go up.
+    HalfUp,
     Ceil,
     /// Up, less one: the far edge belongs to the cell.
     FarEdge,
@@ -141,6 +143,8 @@ pub(super) enum Turn {
     Right,
     /// The right row, counted from the other edge.
     OtherEdge,
+    /// Pixels measured from the other edge.
+    OtherEdgePixels,
     /// The distance taken the other way.
     OtherWay,
 }
@@ -198,17 +202,17 @@ impl Recipe {
     /// The column and row of a world position.
     pub(super) fn cell(self, numbers: &Numbers, world: WorldPoint) -> [f64; 2] {
         let (x, y) = if self.swap == Swap::Pixels { (world.y, world.x) } else { (world.x, world.y) };
-        let mut row = self.along(numbers.y, y, self.turn == Turn::OtherWay);
+        let mut row = self.along(numbers.y, y, Some(self.turn));
         if self.turn == Turn::OtherEdge {
             row = f64::from(numbers.y.count) - 1.0 - row;
         }
         let more = f64::from(u8::from(self.from_one));
-        let (column, row) = (self.along(numbers.x, x, false) + more, row + more);
+        let (column, row) = (self.along(numbers.x, x, None) + more, row + more);
         if self.swap == Swap::Cells { [row, column] } else { [column, row] }
     }
 
-    fn along(self, axis: AxisNumbers, p: f64, turned: bool) -> f64 {
-        let sign = if turned { -axis.sign } else { axis.sign };
+    fn along(self, axis: AxisNumbers, p: f64, turned: Option<Turn>) -> f64 {
+        let sign = if turned == Some(Turn::OtherWay) { -axis.sign } else { axis.sign };
         let divisor = if self.without_gap { axis.size } else { axis.pitch() };
         let half = if self.half_added { axis.size / 2.0 } else { 0.0 };
         let p = if self.hotspot == HotspotSlip::Right { p + axis.hotspot } else { p };
@@ -219,6 +223,9 @@ impl Recipe {
             OriginSlip::AfterDivision => sign * (p / divisor - o) + half / divisor,
             OriginSlip::OnlyItDivided => sign * (p - o / divisor) + half,
         };
+        if turned == Some(Turn::OtherEdgePixels) {
+            quotient = f64::from(axis.count) - quotient;
+        }
         if self.hotspot == HotspotSlip::AfterDivision {
             quotient += sign * axis.hotspot;
         }
@@ -226,6 +233,7 @@ impl Recipe {
             Rounding::Floor => quotient.floor(),
             Rounding::Truncate => quotient.trunc(),
             Rounding::Round => quotient.round(),
+            Rounding::HalfUp => (quotient + 0.5).floor(),
             Rounding::Ceil => quotient.ceil(),
             Rounding::FarEdge => quotient.ceil() - 1.0,
             Rounding::Not => quotient,

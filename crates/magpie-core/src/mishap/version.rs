@@ -123,9 +123,10 @@ impl Mishap {
         let origin = |origin| Recipe { origin, ..right };
         let hotspot = |hotspot| Recipe { hotspot, ..right };
         let view = |view| Recipe { view, ..right };
+        let turn = |turn| Recipe { turn, ..right };
         match self {
             Self::Truncated => vec![rounding(Rounding::Truncate)],
-            Self::Rounded => vec![rounding(Rounding::Round)],
+            Self::Rounded => vec![rounding(Rounding::Round), rounding(Rounding::HalfUp)],
             Self::Ceiled => vec![rounding(Rounding::Ceil)],
             Self::NotFloored => vec![rounding(Rounding::Not)],
             Self::FarEdgeOwned => vec![rounding(Rounding::FarEdge)],
@@ -140,7 +141,7 @@ impl Mishap {
                 vec![Recipe { swap: Swap::Cells, ..right }, Recipe { swap: Swap::Pixels, ..right }]
             }
             Self::YTurnedRound => {
-                vec![Recipe { turn: Turn::OtherEdge, ..right }, Recipe { turn: Turn::OtherWay, ..right }]
+                vec![turn(Turn::OtherEdge), turn(Turn::OtherEdgePixels), turn(Turn::OtherWay)]
             }
             Self::GapForgotten => vec![Recipe { without_gap: true, ..right }],
             Self::CountedFromOne => vec![Recipe { from_one: true, ..right }],

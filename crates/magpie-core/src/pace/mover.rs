@@ -576,7 +576,10 @@ impl Mover {
         };
         let moved = (&self.at.0 - &self.before.0).abs().max((&self.at.1 - &self.before.1).abs());
         self.before = self.at.clone();
-        self.tally.gone += &moved;
+        // The mean speed looks at moves from frame to frame; the first frame has none before it.
+        if !self.samples.is_empty() {
+            self.tally.gone += &moved;
+        }
         self.tally.jump.at_least(moved);
         if self.arrived_now.is_some() {
             self.tally.gone_at_arrival = self.tally.gone.clone();

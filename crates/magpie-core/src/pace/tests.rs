@@ -139,6 +139,8 @@ fn keys_held_ask_as_hold_says() {
     let instant = scripted("instant, hold every frame", "0:right+ 100:right-");
     assert_eq!(instant.figures.steps, 6, "one a frame: the release is read at the seventh");
     assert!(notes(&instant, &Frames::rate("60").unwrap())[0].contains("a step at every frame"));
+    let speed = usual("instant, hold continuous", "60", 5).figures.mean_speed.map(|speed| float(&speed));
+    assert_eq!(speed, Some(1440.0), "a cell of 24 px a frame");
     // A latched key keeps the piece going, and it turns with the newest.
     let latched = usual("timed 100 ms, hold latched", "60", 3);
     assert_eq!(latched.figures.steps, 3);
