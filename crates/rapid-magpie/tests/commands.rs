@@ -153,10 +153,10 @@ fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
 
 #[test]
 fn what_is_not_built_yet_says_so_once_with_its_line() {
-    let folder = folder(&[("a.magpie", &ROOM.replace("rules\n", "rules\n  on tap: walk man to tapped\n"))]);
+    let folder = folder(&[("a.magpie", &ROOM.replace("rules\n", "rules\n  on tap: flood from tapped into man\n"))]);
     assert_eq!(run(folder.path(), &["check", "a.magpie"]).0, 0);
     let (code, _, errors) = run(folder.path(), &["play", "a.magpie"]);
-    assert_eq!((code, errors.as_str()), (2, "rapid-magpie: line 12: `walk` is not built yet\n"));
+    assert_eq!((code, errors.as_str()), (2, "rapid-magpie: line 12: `flood` is not built yet\n"));
 }
 
 #[test]
@@ -468,4 +468,21 @@ fn pace_runs_rates_lists_scripts_and_maps() {
 
 fn run_pace(folder: &Path, arguments: &[&str]) -> (i32, String, String) {
     run(folder, &[&["pace", "a.magpie"], arguments].concat())
+}
+
+#[test]
+fn timers_fire_in_waits_each_with_its_own_board() {
+    let source = ROOM.replace("rules\n", "timer drip 100 ms\nrules\n  each drip: step man east, add 1 to drips\n");
+    let folder = folder(&[("a.magpie", &source)]);
+    let (code, found) = json(folder.path(), &["play", "a.magpie", "--inputs", "wait:250", "--show", "all", "--json"]);
+    assert_eq!((code, &found["turns"], &found["moves"], &found["clock"]), (0, &2.into(), &0.into(), &250.into()));
+    let answers = found["answers"].as_array().unwrap();
+    let told: Vec<_> = answers.iter().map(|answer| (answer["input"].clone(), answer["board"][0].clone())).collect();
+    assert_eq!(told, [("each drip".into(), "_Mc__#".into()), ("each drip".into(), "__Mc_#".into())]);
+    assert_eq!(answers[0]["counters"]["drips"], 1);
+    let (_, undone) = json(folder.path(), &["play", "a.magpie", "--inputs", "wait:250 undo", "--json"]);
+    assert_eq!(
+        (&undone["clock"], &undone["board"][0], &undone["answers"]),
+        (&0.into(), &"M_c__#".into(), &serde_json::json!([]))
+    );
 }

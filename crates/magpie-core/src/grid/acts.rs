@@ -1,7 +1,7 @@
 //! Actions that ask: steps of one or of many pieces.
 
 use super::effects::Context;
-use super::ledger::Watch;
+use super::ledger::{Nobody, Watch};
 use super::plan::Step;
 use super::report::ActionReport;
 use super::state::Grid;
@@ -9,6 +9,16 @@ use super::turn::Flow;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{Act, HeadingWord};
 use crate::space::Heading;
+use std::collections::{HashMap, HashSet, VecDeque};
+
+/// Why an action on pieces was refused.
+const fn refused(nobody: bool, granted: bool) -> Option<&'static str> {
+    match (nobody, granted) {
+        (true, _) => Some("nobody"),
+        (false, false) => Some("refused"),
+        (false, true) => None,
+    }
+}
 
 /// Tells an action's answer; whether it was granted.
 fn told<W: Watch>(action: &'static str, refusal: Option<&str>, watch: &mut W) -> bool {
@@ -43,9 +53,118 @@ impl Grid {
                 self.granted_something |= refusal.is_none();
                 Ok(told("swap", refusal, watch))
             }
+            Act::Leap(pieces, east, south) => {
+                let step = Step { columns: *east, rows: south * self.book.geometry.south(), heading: None };
+                let pieces = self.pieces(pieces, context);
+                let (nobody, mut granted) = (pieces.is_empty(), false);
+                for piece in pieces {
+                    granted |= self.stands(piece) && self.ask(piece, step, watch)?;
+                }
+                Ok(told("leap", refused(nobody, granted), watch))
+            }
+            Act::Drop(pieces, word) => {
+                let pieces = self.pieces(pieces, context);
+                let nobody = pieces.is_empty();
+                let mut granted = false;
+                for (heading, piece) in self.foremost_first(pieces, word, context) {
+                    granted |= self.drop_one(piece, Step::along(heading, self.book.geometry.south()), watch)?;
+                }
+                Ok(told("drop", refused(nobody, granted), watch))
+            }
+            Act::Walk(pieces, spot) => {
+                let pieces = self.pieces(pieces, context);
+                let goal = self.spot(spot, &context.view);
+                let mut refusal = Some(if pieces.is_empty() { "nobody" } else { "no such cell" });
+                for piece in pieces {
+                    let Some(goal) = goal else { break };
+                    match self.way(piece, goal) {
+                        Err(why) => refusal = refusal.filter(|before| *before == "no way").or(Some(why)),
+                        Ok(way) => {
+                            for heading in way {
+                                let step = Step::along(heading, self.book.geometry.south());
+                                if !self.stands(piece) || !self.ask(piece, step, watch)? {
+                                    break;
+                                }
+                                refusal = None;
+                            }
+                        }
+                    }
+                    if refusal.is_none() {
+                        break;
+                    }
+                }
+                Ok(told("walk", refusal, watch))
+            }
             // Everything else is refused when a game begins: the rulebook names it as not built.
             _ => Ok(false),
         }
+    }
+
+    fn stands(&self, piece: PieceId) -> bool {
+        self.state.board.cell_of(piece).is_some()
+    }
+
+    /// The same step again until it is refused; one that would come back to a cell of this drop is not asked for.
+    fn drop_one<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
+        let mut seen: HashSet<CellId> = self.state.board.cell_of(piece).into_iter().collect();
+        let mut granted = false;
+        while self.stands(piece) {
+            if self.plan_request::<Nobody>(piece, step) {
+                let to = self.plan.members.first().filter(|member| !member.gone).map(|member| member.to);
+                if to.is_some_and(|to| !seen.insert(to)) {
+                    break;
+                }
+            }
+            if !self.ask(piece, step, watch)? {
+                break;
+            }
+            granted = true;
+        }
+        Ok(granted)
+    }
+
+    /// A shortest way of a piece by straight steps that nothing but `pass` and `take` decides, west before east before
+    /// north before south among equals.
+    fn way(&mut self, piece: PieceId, goal: CellId) -> Result<Vec<Heading>, &'static str> {
+        const ORDER: [Heading; 4] = [Heading::West, Heading::East, Heading::North, Heading::South];
+        let start = self.state.board.cell_of(piece).ok_or("no way")?;
+        if start == goal {
+            return Err("already there");
+        }
+        let layer = self.state.board.layer(self.state.board.kind_of(piece));
+        let mut from: HashMap<CellId, (CellId, Heading)> = HashMap::new();
+        let mut queue = VecDeque::from([start]);
+        let mark = self.state.board.mark();
+        while let Some(cell) = queue.pop_front().filter(|_| !from.contains_key(&goal)) {
+            if cell != start {
+                // What would have been taken on the way there is gone by then.
+                if let Some(taken) = self.state.board.piece_at(cell, layer) {
+                    self.state.board.remove(taken);
+                }
+                self.state.board.shift(&[(piece, cell)]);
+            }
+            for heading in ORDER {
+                let granted = self.plan_request::<Nobody>(piece, Step::along(heading, self.book.geometry.south()));
+                let alone = self.plan.members.len() == 1 && !self.plan.members[0].gone;
+                let next = self.state.board.id(self.book.geometry.neighbour(self.state.board.cell(cell), heading));
+                // Round the edge is no step of a walk.
+                let to = self.plan.members.first().map(|member| member.to).filter(|to| Some(*to) == next);
+                if let Some(to) = to.filter(|to| granted && alone && *to != start && !from.contains_key(to)) {
+                    from.insert(to, (cell, heading));
+                    queue.push_back(to);
+                }
+            }
+            self.state.board.take_back(mark);
+        }
+        let mut way = Vec::new();
+        let mut at = goal;
+        while at != start {
+            let (before, heading) = *from.get(&at).ok_or("no way")?;
+            way.push(heading);
+            at = before;
+        }
+        way.reverse();
+        Ok(way)
     }
 
     /// The topmost pieces of two cells exchange cells; the reason where they do not.
@@ -73,15 +192,9 @@ impl Grid {
         Ok(())
     }
 
-    /// One request for every piece, in an order fixed beforehand; each may ask several times in a row.
-    fn step_all<W: Watch>(
-        &mut self,
-        pieces: Vec<PieceId>,
-        word: &HeadingWord,
-        times: u32,
-        context: &Context,
-        watch: &mut W,
-    ) -> Result<bool, Flow> {
+    /// Pieces with the headings that words give them, the foremost along its heading first: those going west before those
+    /// going east, north, south and diagonally, ties in reading order.
+    fn foremost_first(&self, pieces: Vec<PieceId>, word: &HeadingWord, context: &Context) -> Vec<(Heading, PieceId)> {
         let mut order: Vec<(Heading, i64, usize, PieceId)> = Vec::with_capacity(pieces.len());
         for (reading, piece) in pieces.into_iter().enumerate() {
             let Some(heading) = self.heading_word(piece, word, &context.view) else {
@@ -96,8 +209,20 @@ impl Grid {
             order.push((heading, -ahead, reading, piece));
         }
         order.sort_unstable();
+        order.into_iter().map(|(heading, _, _, piece)| (heading, piece)).collect()
+    }
+
+    /// One request for every piece, in an order fixed beforehand; each may ask several times in a row.
+    fn step_all<W: Watch>(
+        &mut self,
+        pieces: Vec<PieceId>,
+        word: &HeadingWord,
+        times: u32,
+        context: &Context,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
         let mut granted = false;
-        for (heading, _, _, piece) in order {
+        for (heading, piece) in self.foremost_first(pieces, word, context) {
             let mut heading = heading;
             for _ in 0..times {
                 let step = Step::along(heading, self.book.geometry.south());

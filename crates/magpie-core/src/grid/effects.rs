@@ -4,7 +4,7 @@ use super::conditions::View;
 use super::ledger::{CheckKind, Reason, Request, Shoved, Watch};
 use super::plan::{Decided, Member, Step};
 use super::report::ActionReport;
-use super::state::{Ended, Goes, Grid};
+use super::state::{Ended, Goes, Grid, Running};
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{Act, KindId, Pieces, Place, SetId, Spot};
@@ -270,6 +270,14 @@ impl Grid {
             Act::Win | Act::Lose => {
                 let outcome = if matches!(act, Act::Win) { Ended::Won } else { Ended::Lost };
                 self.pending.get_or_insert(outcome);
+                Ok(true)
+            }
+            Act::Quicken { timer, by, least } => {
+                let number = usize::from(timer.0);
+                if let Some(running) = self.state.timers.get(number).copied() {
+                    let period = by.per_cent_less(running.period).max((*least).max(1) as u64);
+                    self.set_timer(number, Running { period, ..running });
+                }
                 Ok(true)
             }
             Act::Restart => Err(Flow::Restart),

@@ -651,7 +651,7 @@ impl Grid {
     fn decide_border(&self, border: u32, facts: &Facts, step: Step) -> (PlainVerb, Option<Clause>) {
         let kind = self.state.board.kind_of(facts.asker);
         for clause in &self.tables.clauses[usize::from(kind.0)] {
-            if clause.met == border && self.guard_holds(clause, facts.asker, facts.from, step) {
+            if clause.met == border && self.guard_holds(clause, facts.from, step) {
                 let verb = if let Verb::Plain(verb) = clause.verb { verb } else { PlainVerb::Stop };
                 return (verb, Some(*clause));
             }
@@ -672,7 +672,7 @@ impl Grid {
         for clause in &self.tables.clauses[usize::from(kind.0)] {
             if clause.meets(&self.book, occupant)
                 && clause.layers.is_none_or(|wanted| wanted == same)
-                && self.guard_holds(clause, asker, here, step)
+                && self.guard_holds(clause, here, step)
             {
                 return (clause.verb, Some(*clause));
             }
@@ -681,14 +681,13 @@ impl Grid {
     }
 
     #[inline]
-    fn guard_holds(&self, clause: &Clause, asker: PieceId, here: CellId, step: Step) -> bool {
+    fn guard_holds(&self, clause: &Clause, here: CellId, step: Step) -> bool {
         if !clause.guarded {
             return true;
         }
         let Some(cond) = &self.book.meetings[clause.number as usize].guard else {
             return true;
         };
-        let heading = step.heading.or_else(|| self.state.board.heading_of(asker));
-        self.cond_holds(cond, &View { here: Some(here), heading })
+        self.cond_holds(cond, &View { here: Some(here), heading: step.heading })
     }
 }

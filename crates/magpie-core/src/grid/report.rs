@@ -37,6 +37,8 @@ pub struct Answer {
     pub outcome: Option<Ended>,
     /// The first invariant that does not hold after the turn, by its number.
     pub broken: Option<usize>,
+    /// The board and the rulebook's counters after a turn in the middle of a wait, where the board is not large.
+    pub after: Option<(Vec<String>, Vec<i64>)>,
 }
 
 /// Keeps everything of the present turn.

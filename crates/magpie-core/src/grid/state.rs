@@ -63,6 +63,14 @@ pub(super) struct Small {
     pub blocked: bool,
 }
 
+/// A timer as it runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Running {
+    pub period: u64,
+    /// When it fired last, or began.
+    pub last: u64,
+}
+
 /// What a map is entered with: enough to enter it again.
 #[derive(Clone, Debug)]
 struct Entry {
@@ -80,6 +88,9 @@ pub(super) struct State {
     entry: Entry,
     /// Old values of counters, for going back.
     counter_journal: Vec<(CounterId, i64)>,
+    pub timers: Vec<Running>,
+    /// Old values of timers, for going back.
+    timer_journal: Vec<(usize, Running)>,
 }
 
 /// A tap or a drag: the cells, on the board or off it, where the finger went down and up.
@@ -94,6 +105,7 @@ pub(super) struct Touch {
 pub(super) struct Moment {
     board: Mark,
     counters: usize,
+    timers: usize,
     small: Small,
 }
 
@@ -124,6 +136,8 @@ pub struct Grid {
     pub(super) last_granted: Option<bool>,
     /// Where the finger went down and up in this turn.
     pub(super) touch: Option<Touch>,
+    /// How the last turn left its map.
+    pub(super) left: Option<Flow>,
     seed: u64,
     back: Vec<Back>,
 }
@@ -191,7 +205,9 @@ impl Grid {
         let counters: Vec<i64> = book.counters.iter().map(|counter| counter.start).collect();
         let entry = Entry { small, counters: counters.clone() };
         let board = lay_out(&book, own_map.as_deref().unwrap_or(&book.maps[map]), seed);
-        let state = State { map, board, counters, small, entry, counter_journal: Vec::new() };
+        let timers = running(&book, 0);
+        let timer_journal = Vec::new();
+        let state = State { map, board, counters, small, entry, counter_journal: Vec::new(), timers, timer_journal };
         let mut grid = Self {
             book,
             tables,
@@ -208,6 +224,7 @@ impl Grid {
             last_refusal: None,
             last_granted: None,
             touch: None,
+            left: None,
             seed,
             back: Vec::new(),
         };
@@ -218,6 +235,8 @@ impl Grid {
     /// Lays a map out and lets it begin; gives the state that was left.
     fn enter(&mut self, map: usize, entry: Entry, watch: &mut impl Watch) -> State {
         let board = lay_out(&self.book, self.own_map.as_deref().unwrap_or(&self.book.maps[map]), self.seed);
+        // Timers begin anew with every map.
+        let small_clock = entry.small.clock;
         let state = State {
             map,
             board,
@@ -225,6 +244,8 @@ impl Grid {
             small: entry.small,
             entry,
             counter_journal: Vec::new(),
+            timers: running(&self.book, small_clock),
+            timer_journal: Vec::new(),
         };
         let old = std::mem::replace(&mut self.state, state);
         self.begin(watch);
@@ -248,6 +269,7 @@ impl Grid {
         self.state.small.outcome = self.state.small.outcome.or(self.pending.take());
         self.state.board.forget();
         self.state.counter_journal.clear();
+        self.state.timer_journal.clear();
         if flow == Err(Flow::NextMap) && self.has_next_map() {
             let entry = self.carried();
             self.enter(self.state.map + 1, entry, watch);
@@ -265,7 +287,12 @@ impl Grid {
     }
 
     pub(super) fn moment(&self) -> Moment {
-        Moment { board: self.state.board.mark(), counters: self.state.counter_journal.len(), small: self.state.small }
+        Moment {
+            board: self.state.board.mark(),
+            counters: self.state.counter_journal.len(),
+            timers: self.state.timer_journal.len(),
+            small: self.state.small,
+        }
     }
 
     pub(super) fn take_back(&mut self, moment: Moment) {
@@ -273,6 +300,11 @@ impl Grid {
         while self.state.counter_journal.len() > moment.counters {
             if let Some((counter, old)) = self.state.counter_journal.pop() {
                 self.state.counters[usize::from(counter.0)] = old;
+            }
+        }
+        while self.state.timer_journal.len() > moment.timers {
+            if let Some((timer, old)) = self.state.timer_journal.pop() {
+                self.state.timers[timer] = old;
             }
         }
         self.state.small = moment.small;
@@ -297,12 +329,17 @@ impl Grid {
     /// Enters the next map, or this one again, as the input noted last; what was before it is kept whole.
     pub(super) fn leave_map(&mut self, next: bool, watch: &mut impl Watch) {
         let entry = if next { self.carried() } else { self.state.entry.clone() };
-        if let Some(Back::Moment(moment)) = self.back.pop() {
-            self.take_back(moment);
+        let before = self.back.pop();
+        if let Some(Back::Moment(moment)) = &before {
+            self.take_back(*moment);
         }
         let map = self.state.map + usize::from(next);
         let old = self.enter(map, entry, watch);
-        self.back.push(Back::Whole(Box::new(old)));
+        self.back.push(match before {
+            // A wait may leave several maps; it is taken back as a whole.
+            Some(Back::Whole(first)) => Back::Whole(first),
+            _ => Back::Whole(Box::new(old)),
+        });
     }
 
     /// Takes back the last input; false where there is none.
@@ -322,11 +359,27 @@ impl Grid {
         self.back.clear();
         self.state.board.forget();
         self.state.counter_journal.clear();
+        self.state.timer_journal.clear();
     }
 
     /// How many inputs can be taken back.
     pub fn depth(&self) -> usize {
         self.back.len()
+    }
+
+    pub(super) fn set_timer(&mut self, timer: usize, new: Running) {
+        if let Some(found) = self.state.timers.get_mut(timer) {
+            let old = std::mem::replace(found, new);
+            self.state.timer_journal.push((timer, old));
+        }
+    }
+
+    /// The timer that is due first, not later than an instant; of several at once the first of the file. A timer whose
+    /// time has passed is due now.
+    pub fn next_due(&self, until: u64) -> Option<(u64, usize)> {
+        let due = |timer: &Running| timer.last.saturating_add(timer.period).max(self.state.small.clock);
+        let all = self.state.timers.iter().enumerate().map(|(number, timer)| (due(timer), number));
+        all.min().filter(|(due, _)| *due <= until)
     }
 
     pub(super) fn set_counter(&mut self, counter: CounterId, value: i64) {
@@ -342,7 +395,9 @@ impl Grid {
     pub(super) fn hash(&self) -> u64 {
         let counters = self.state.counters.iter().enumerate();
         let counters = counters.fold(0, |sum, (at, value)| sum ^ mix((at as u64) << 56 ^ *value as u64));
-        self.state.board.hash() ^ counters ^ mix(self.state.small.random.0)
+        let timers = self.state.timers.iter().enumerate();
+        let timers = timers.fold(0, |sum, (at, timer)| sum ^ mix((at as u64) << 57 ^ timer.period));
+        self.state.board.hash() ^ counters ^ timers ^ mix(self.state.small.random.0)
     }
 
     /// The rulebook.
@@ -425,6 +480,10 @@ impl Grid {
         let shown = board.kinds_at(id).find(|kind| Some(*kind) != self.book.ground).or(top);
         shown.map_or('_', |kind| self.book.kind(kind).glyph)
     }
+}
+
+fn running(book: &Rulebook, now: u64) -> Vec<Running> {
+    book.timers.iter().map(|timer| Running { period: timer.ms.max(1) as u64, last: now }).collect()
 }
 
 /// The board of a map at its beginning.

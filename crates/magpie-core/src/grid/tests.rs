@@ -707,3 +707,171 @@ fn taps_and_drags_choose_and_exchange_what_lies_on_top() {
     after(&mut session, "undo undo undo");
     assert_eq!(session.grid().picture(), ["AB."]);
 }
+
+#[test]
+fn leaps_drops_and_walks_by_hand() {
+    let table = [
+        ("a leap meets only what is there", "on key act: leap ada by 2, 1", "AB./...", "act", ".B./..A", None),
+        ("a leap off the board", "on key act: leap ada by -1, 0", "A..", "act", "A..", Some("refused")),
+        (
+            "a shoved body makes the same leap",
+            "on key act: leap ada by 2, 0\nada into box: shove",
+            "A.B..",
+            "act",
+            "..A.B",
+            None,
+        ),
+        ("a leap slides by no corner", "on key act: leap ada by 1, 1", "AB/C.", "act", ".B/CA", None),
+        ("leaps in reading order", "on key act: leap box by 1, 0", "BB..", "act", "B.B.", None),
+        (
+            "on nobody",
+            "on key act: leap net by 1, 0 else place box at column 0 row 0",
+            "..",
+            "act",
+            "B.",
+            Some("nobody"),
+        ),
+        ("a drop to the wall", "on key act: drop ada east", "A...#", "act", "...A#", None),
+        ("each to its end, the foremost first", "on key act: drop box east", "B.B.#", "act", "..BB#", None),
+        (
+            "a drop that takes",
+            "on key act: drop ada south\nada into mat: pass, remove mat",
+            "A/m/.",
+            "act",
+            "././A",
+            None,
+        ),
+        (
+            "a drop round the edge comes back once",
+            "on key act: drop ada east\nany into edge: wrap",
+            ".A..",
+            "act",
+            "A...",
+            None,
+        ),
+        ("nowhere to drop", "on key act: drop ada east", "A#", "act", "A#", Some("refused")),
+        ("a walk round a wall", "control ada with taps", "A#./...", "tap:2,0", ".#A/...", None),
+        (
+            "west before north among equals",
+            "on tap: walk ada to tapped\nada into mat: pass, add 1 to mats",
+            "m.#/..A/..#",
+            "tap:0,0",
+            "A.#/.../..#",
+            None,
+        ),
+        ("no way", "on tap: walk ada to tapped", "A#.", "tap:2,0", "A#.", Some("no way")),
+        (
+            "nothing is shoved on a walk",
+            "on tap: walk ada to tapped\nada into box: shove",
+            "AB../....",
+            "tap:2,0",
+            ".BA./....",
+            None,
+        ),
+        ("what is taken is taken", "on tap: walk ada to tapped\nada into box: take", "ABB.", "tap:3,0", "...A", None),
+        ("already there", "on tap: walk ada to tapped", "A..", "tap:0,0", "A..", Some("already there")),
+        ("a walk to nowhere", "on tap: walk ada to tapped", "A..", "tap:7,0", "A..", Some("no such cell")),
+        (
+            "a walk that never wraps",
+            "on tap: walk ada to tapped\nany into edge: wrap",
+            "A.#.",
+            "tap:3,0",
+            "A.#.",
+            Some("no way"),
+        ),
+    ];
+    for (name, rules, map, inputs, wanted, reason) in table {
+        let map = map.replace('/', "\n");
+        // `control` is a section, not a rule.
+        let (sections, rules) = if rules.starts_with("control") { (rules, "") } else { ("", rules) };
+        let (book, source) = book_with(sections, rules, &map);
+        let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+        after(&mut session, inputs);
+        assert_eq!(session.grid().picture().join("/"), wanted, "{name}");
+        let told: Option<String> =
+            session.answers().flat_map(|answer| &answer.actions).find_map(|action| action.reason.clone());
+        assert_eq!(told.as_deref(), reason, "{name}");
+        after(&mut session, "undo");
+        assert_eq!(session.grid().picture().join("\n"), map, "{name} is taken back");
+    }
+    let mut walked = session("on tap: walk ada to tapped", "A..\n...");
+    after(&mut walked, "tap:2,0");
+    assert_eq!(walked.answers().next().unwrap().requests.len(), 2, "every step of a walk is a request");
+    let mut leapt = session("on key act: leap ada by 1, 0", "A.");
+    after(&mut leapt, "act");
+    assert_eq!(leapt.last_request().unwrap().heading, None);
+}
+
+/// A game with timers; gives the signals told along some inputs, with the clock at the end.
+fn timed(sections: &str, rules: &str, map: &str, inputs: &str) -> (String, u64, Session) {
+    let (book, source) = book_with(sections, rules, map);
+    let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+    after(&mut session, inputs);
+    let told: Vec<&str> = session.signals().map(String::as_str).collect();
+    let (told, clock) = (told.join(" "), session.clock());
+    (told, clock, session)
+}
+
+#[test]
+fn timers_fire_in_the_order_of_time_and_of_the_file() {
+    let two = "timer one 100 ms\ntimer two 150 ms";
+    let both = "each one: signal \"1\"\neach two: signal \"2\"";
+    let table = [
+        ("nothing before its time", two, both, "wait:99", "", 99),
+        ("at its time", two, both, "wait:100", "1", 100),
+        ("in the order of time, at once in that of the file", two, both, "wait:300", "1 2 1 1 2", 300),
+        ("over several waits", two, both, "wait:60 wait:60 wait:60", "1 2", 180),
+        ("a guard holds it back", two, "each one if clock > 250: signal \"1\"", "wait:400", "1 1", 400),
+        ("a restart ends the wait and sets the clock back", two, "each two: signal \"2\", restart", "wait:400", "2", 0),
+        ("a win lets the clock stand", two, "each one: signal \"1\", win", "wait:400", "1", 100),
+        ("quicker", two, "each one: signal \"1\", quicken one by 50%", "wait:200", "1 1 1 1 1 1 1 1", 200),
+        (
+            "no quicker than",
+            two,
+            "each one: signal \"1\", quicken one by 50% to at least 40 ms",
+            "wait:200",
+            "1 1 1",
+            200,
+        ),
+        (
+            "at once where that is past",
+            two,
+            "on key act: quicken one by 90%\neach one: signal \"1\"",
+            "wait:50 act wait:0",
+            "1 1 1 1 1",
+            50,
+        ),
+    ];
+    for (name, sections, rules, inputs, wanted, clock) in table {
+        let (told, now, _) = timed(sections, rules, "A..", inputs);
+        let told = if name == "quicker" { told.split(' ').take(8).collect::<Vec<_>>().join(" ") } else { told };
+        assert_eq!((told.as_str(), now), (wanted, clock), "{name}");
+    }
+    let (_, _, mut session) =
+        timed("timer one 100 ms", "each one: step ada east, add 1 to beats", "A....", "wait:350 wait:60");
+    assert_eq!(session.grid().picture(), ["....A"]);
+    assert_eq!((session.grid().counter(CounterRead::Turns), session.grid().counter(CounterRead::Moves)), (4, 0));
+    after(&mut session, "undo");
+    assert_eq!((session.grid().picture(), session.clock()), (vec!["...A.".to_owned()], 350));
+    after(&mut session, "wait:49");
+    assert_eq!(session.grid().picture(), ["...A."], "the timer, too, is taken back");
+    session.go(0);
+    session.go(2);
+    assert_eq!((session.grid().picture(), session.clock()), (vec!["...A.".to_owned()], 399));
+}
+
+#[test]
+fn a_wait_over_several_maps_is_taken_back_as_a_whole() {
+    let source = "kinds\n  ada A body\nmap \"One\"\n  A\nmap \"Two\"\n  A_\nmap \"Three\"\n  A__\ntimer bell 100 ms\nrules\n  each bell if clock < 250: next map\n";
+    let mut session = game(source, 0);
+    after(&mut session, "wait:30 wait:500");
+    assert_eq!((session.grid().map(), session.clock()), (2, 530));
+    after(&mut session, "undo");
+    assert_eq!((session.grid().map(), session.clock()), (0, 30));
+    after(&mut session, "wait:69");
+    assert_eq!(session.grid().map(), 0);
+    after(&mut session, "wait:1");
+    assert_eq!(session.grid().map(), 1, "timers begin anew with a map");
+    after(&mut session, "wait:99");
+    assert_eq!(session.grid().map(), 1);
+}

@@ -5,9 +5,9 @@ use super::effects::Context;
 use super::ledger::{Nobody, Reason, Watch};
 use super::plan::Step;
 use super::report::{Answer, Recorder};
-use super::state::{Ended, Goes, Grid, Touch};
+use super::state::{Ended, Goes, Grid, Running, Touch};
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Key, KindSet, Match, Met, SetId, Trigger};
+use crate::rulebook::{Key, KindSet, Match, Met, SetId, TimerId, Trigger};
 use crate::space::{Cell, Heading};
 use crate::tape::Input;
 use std::collections::HashSet;
@@ -32,15 +32,58 @@ enum Cause<'a> {
     Key(&'a Key),
     Tap(Cell),
     Drag(Cell, Cell),
+    Timer(TimerId),
 }
 
 impl Cause<'_> {
     const fn touch(self) -> Option<Touch> {
         match self {
-            Self::Key(_) => None,
+            Self::Key(_) | Self::Timer(_) => None,
             Self::Tap(cell) => Some(Touch { down: cell, up: cell }),
             Self::Drag(down, up) => Some(Touch { down, up }),
         }
+    }
+}
+
+/// Most turns of timers in one wait.
+const MOST_FIRINGS: u32 = 1_000_000;
+
+/// Time that passes, timer by timer.
+struct Wait {
+    until: u64,
+    fired: u32,
+    /// There was more to fire than a wait may hold.
+    cut: bool,
+    ended: bool,
+}
+
+impl Wait {
+    const fn new(until: u64) -> Self {
+        Self { until, fired: 0, cut: false, ended: false }
+    }
+
+    /// Lets the timer that is due next fire, a turn of its own, and gives its number; at the end moves the clock to it.
+    fn fire<W: Watch>(&mut self, grid: &mut Grid, watch: &mut W) -> Option<usize> {
+        if self.ended {
+            return None;
+        }
+        let due = grid.next_due(self.until);
+        let Some((due, timer)) = due.filter(|_| self.fired < MOST_FIRINGS) else {
+            self.cut = due.is_some();
+            if !self.cut {
+                grid.state.small.clock = self.until;
+            }
+            return None;
+        };
+        self.fired += 1;
+        grid.state.small.clock = due;
+        let running = grid.state.timers[timer];
+        // The next one is counted from when this one was to fire, even where it comes late.
+        grid.set_timer(timer, Running { last: running.last.saturating_add(running.period), ..running });
+        grid.turn(Cause::Timer(TimerId(timer as u16)), watch);
+        // A restart ends the wait, and after a win or a loss the clock stands.
+        self.ended = grid.left == Some(Flow::Restart) || grid.is_over();
+        Some(timer)
     }
 }
 
@@ -71,7 +114,7 @@ pub struct Preview {
 impl Grid {
     /// Plays one input. `undo` is none of these: it is [`Grid::undo`].
     pub fn input<W: Watch>(&mut self, input: &Input, watch: &mut W) -> Taken {
-        let over = matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless;
+        let over = self.is_over();
         match input {
             Input::Undo => {
                 return if self.undo() { Taken::Yes } else { Taken::No };
@@ -90,7 +133,8 @@ impl Grid {
             _ if over => return Taken::No,
             Input::Wait(ms) => {
                 self.remember();
-                self.state.small.clock += ms;
+                let mut wait = Wait::new(self.state.small.clock + ms);
+                while wait.fire(self, watch).is_some() {}
             }
             Input::Key(key) => {
                 self.remember();
@@ -111,6 +155,12 @@ impl Grid {
     /// Plays one input and tells what it did: one answer for every turn in it.
     /// What is told to the outside on entering a map belongs to no turn and is told beside.
     pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>, Vec<String>) {
+        if let Input::Wait(ms) = input
+            && !self.is_over()
+        {
+            let (answers, signals) = self.answer_wait(*ms);
+            return (Taken::Yes, answers, signals);
+        }
         let mut recorder = Recorder::default();
         let taken = self.input(input, &mut recorder);
         let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
@@ -126,6 +176,37 @@ impl Grid {
         (taken, vec![answer], signals)
     }
 
+    /// Whether the game has ended and waits for `undo`, `restart` or `next`.
+    fn is_over(&self) -> bool {
+        matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless
+    }
+
+    /// A wait, told turn by turn.
+    fn answer_wait(&mut self, ms: u64) -> (Vec<Answer>, Vec<String>) {
+        /// Boards are kept for so many turns of a wait, on boards of so many cells.
+        const KEPT: (usize, u32) = (1000, 10_000);
+        let (mut answers, mut signals): (Vec<Answer>, Vec<String>) = (Vec::new(), Vec::new());
+        self.remember();
+        let mut wait = Wait::new(self.state.small.clock + ms);
+        loop {
+            let mut recorder = Recorder::default();
+            let Some(timer) = wait.fire(self, &mut recorder) else { break };
+            let mut answer = recorder.answer;
+            signals.extend(answer.signals.iter().cloned());
+            answer.turn = answer.feeding.is_empty().then_some(self.state.small.turns);
+            answer.input = format!("each {}", self.book.timers[timer].name);
+            answer.outcome = self.state.small.outcome;
+            answer.broken = self.broken();
+            let small = answers.len() < KEPT.0 && self.state.board.cells() <= KEPT.1;
+            answer.after = small.then(|| (self.picture(), self.state.counters.clone()));
+            answers.push(answer);
+        }
+        if let Some(last) = answers.last_mut().filter(|_| wait.cut) {
+            last.notes.push(format!("the wait was cut after {MOST_FIRINGS} turns"));
+        }
+        (answers, signals)
+    }
+
     /// The first invariant that does not hold, by its number.
     pub fn broken(&self) -> Option<usize> {
         self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
@@ -135,6 +216,7 @@ impl Grid {
     fn is_about(&self, trigger: &Trigger, cause: Cause) -> bool {
         match (trigger, cause) {
             (Trigger::Key(wanted), Cause::Key(key)) => wanted == key,
+            (Trigger::Timer(wanted), Cause::Timer(timer)) => *wanted == timer,
             (Trigger::Tap(what), Cause::Tap(cell)) => self.touches(what.as_ref(), cell),
             (Trigger::Drag(what, onto), Cause::Drag(from, to)) => {
                 self.touches(what.as_ref(), from) && self.touches(onto.as_ref(), to)
@@ -161,6 +243,7 @@ impl Grid {
     }
 
     fn turn<W: Watch>(&mut self, cause: Cause, watch: &mut W) {
+        self.left = None;
         if self.state.small.outcome == Some(Ended::NeverSettles) {
             self.state.small.outcome = None;
         }
@@ -172,12 +255,18 @@ impl Grid {
         let about = |at: &usize| self.is_about(&book.inputs[*at].trigger, cause);
         let rules: Vec<usize> = (0..book.inputs.len()).filter(about).collect();
         self.touch = cause.touch();
-        let flow = self.act_and_settle(&rules, watch);
+        let flow = self.act_and_settle(&rules, matches!(cause, Cause::Timer(_)), watch);
         self.touch = None;
         match flow {
             Ok(()) => self.state.small.blocked = false,
-            Err(Flow::Restart) => self.leave_map(false, watch),
-            Err(Flow::NextMap) => self.next_or_win(watch),
+            Err(Flow::Restart) => {
+                self.left = Some(Flow::Restart);
+                self.leave_map(false, watch);
+            }
+            Err(Flow::NextMap) => {
+                self.left = Some(Flow::NextMap);
+                self.next_or_win(watch);
+            }
             Err(Flow::NeverSettles) => {
                 let clock = self.state.small.clock;
                 self.take_back(before);
@@ -199,9 +288,10 @@ impl Grid {
         }
     }
 
-    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], watch: &mut W) -> Goes {
+    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], of_timer: bool, watch: &mut W) -> Goes {
         self.fire(rules, &Context::default(), watch)?;
-        if self.granted_something {
+        // Moves and `each turn` belong to inputs.
+        if self.granted_something && !of_timer {
             self.state.small.moves += 1;
             let each = self.tables.clone();
             self.fire(&each.each_turn, &Context::default(), watch)?;

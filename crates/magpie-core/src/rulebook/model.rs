@@ -154,6 +154,12 @@ pub struct Ratio {
 }
 
 impl Ratio {
+    /// What is left of a whole number when this many per cent are taken from it, cut to a whole number.
+    pub fn per_cent_less(self, number: u64) -> u64 {
+        let left = i128::from(number) * (100 * self.below - self.above);
+        u64::try_from(left.div_euclid(100 * self.below)).unwrap_or(0)
+    }
+
     /// The exact value of a number as written, where it has at most 30 digits.
     pub fn of(number: &Num) -> Option<Self> {
         let plain = |text: &str| -> Option<Self> {

@@ -24,6 +24,10 @@ pub fn actions() -> Vec<Action> {
             Message::Reach,
         ),
         Action::new(&[char('v')], "", "draw steps between the cells, or at once", Message::Smooth),
+        Action::new(&[char('p')], "", "let the clock of a game with timers run, or stand", Message::Pause),
+        Action::new(&[char('j')], "", "the clock on to the next timer", Message::ClockStep),
+        Action::new(&[char('+'), char('=')], "", "the clock twice as fast", Message::Speed(1)),
+        Action::new(&[char('-')], "", "the clock half as fast", Message::Speed(-1)),
     ]
 }
 

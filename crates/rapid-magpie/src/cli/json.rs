@@ -114,8 +114,14 @@ pub struct After {
 
 /// The rulebook's counters with their values.
 pub fn counters(session: &Session) -> Value {
-    let counters: Map<String, Value> =
-        session.grid().counters().map(|(name, value)| (name.to_owned(), value.into())).collect();
+    let values: Vec<i64> = session.grid().counters().map(|(_, value)| value).collect();
+    named_counters(session, &values)
+}
+
+/// Values of the rulebook's counters, in its order, with their names.
+pub fn named_counters(session: &Session, values: &[i64]) -> Value {
+    let names = session.grid().counters().map(|(name, _)| name.to_owned());
+    let counters: Map<String, Value> = names.zip(values.iter().map(|value| Value::from(*value))).collect();
     counters.into()
 }
 

@@ -63,9 +63,14 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         if show != Show::Last {
             let turns = session.answers().count();
             after.truncate(turns);
-            if after.len() < turns {
-                let now = After { board: session.grid().picture(), counters: json::counters(&session) };
-                after.resize(turns, now);
+            for answer in session.answers().skip(after.len()) {
+                // Turns in the middle of a wait have kept their own boards.
+                after.push(match &answer.after {
+                    Some((board, counters)) => {
+                        After { board: board.clone(), counters: json::named_counters(&session, counters) }
+                    }
+                    None => After { board: session.grid().picture(), counters: json::counters(&session) },
+                });
             }
         }
     }

@@ -46,6 +46,12 @@ pub enum Message {
     Pace(crate::bench::pace::Ask),
     /// Steps are drawn between cells, or at once.
     Smooth,
+    /// The game's clock goes on, or stands.
+    Pause,
+    /// The clock goes on to the next timer.
+    ClockStep,
+    /// The clock goes faster or slower.
+    Speed(i32),
     /// Something of the Probe bench.
     Probe(crate::bench::probe::Ask),
     /// The kept tape is taken back, or forgotten.

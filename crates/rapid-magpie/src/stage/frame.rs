@@ -174,6 +174,8 @@ fn status(state: &State, theme: Theme) -> (String, Style) {
             let style = if outcome == magpie_core::grid::Ended::Won { theme.accent() } else { theme.refused() };
             (format!("● {}", outcome.word()), style)
         }
+        None if state.has_timers() && state.real.runs => (format!("▶ {}", state.real.words()), theme.granted()),
+        None if state.has_timers() => ("‖ clock stands, p lets it run".into(), theme.waiting()),
         None => ("● live".into(), theme.granted()),
     }
 }

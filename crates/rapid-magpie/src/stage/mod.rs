@@ -8,6 +8,7 @@ mod kept;
 pub mod motion;
 mod pages;
 pub mod pen;
+pub mod real_time;
 pub mod state;
 mod terminal;
 pub mod theme;
@@ -190,8 +191,8 @@ impl Loop<'_> {
             })?;
             self.state.layout = layout;
             // While a piece is on its way a frame is drawn thirty times a second; else the loop sleeps.
-            let mut next = if self.state.is_moving() {
-                match events.recv_timeout(FRAME) {
+            let mut next = if let Some(sleep) = self.state.sleep(FRAME) {
+                match events.recv_timeout(sleep) {
                     Ok(event) => Some(event),
                     Err(RecvTimeoutError::Timeout) => None,
                     Err(RecvTimeoutError::Disconnected) => return Ok(Left::Killed(signal_hook::consts::SIGHUP)),

@@ -4,6 +4,7 @@ use super::action::Message;
 use super::board_view::{self, BoardLayout, Overlay};
 use super::kept;
 use super::motion::Motion;
+use super::real_time::RealTime;
 use crate::bench::Bench;
 use crate::bench::pace::{self, Pace};
 use crate::bench::probe::{self, Probe};
@@ -79,6 +80,8 @@ pub struct State {
     pub clock: f64,
     /// Whether steps are drawn between cells.
     pub smooth: bool,
+    /// Real time, for rulebooks with timers.
+    pub real: RealTime,
     /// What is on its way between cells.
     pub motion: Option<Motion>,
     /// The Probe bench.
@@ -125,6 +128,7 @@ impl State {
             pace: Pace::default(),
             clock: 0.0,
             smooth: false,
+            real: RealTime::default(),
             motion: None,
             probe: Probe::default(),
             path: loaded.path.clone(),
@@ -278,6 +282,10 @@ impl State {
             }
             Message::Probe(ask) => probe::update(self, ask),
             Message::Pace(ask) => pace::update(self, ask),
+            Message::Pause if !self.has_timers() => self.note = Some("this rulebook has no timers".into()),
+            Message::Pause => self.real.runs = !self.real.runs,
+            Message::ClockStep => self.clock_step(),
+            Message::Speed(by) => self.real.change(by),
             Message::Smooth => {
                 self.smooth = !self.smooth;
                 self.motion = None;
@@ -316,6 +324,7 @@ impl State {
     }
 
     fn play(&mut self, input: &Input) {
+        self.give_owed(input);
         let Some(session) = &mut self.session else {
             return;
         };
@@ -330,6 +339,76 @@ impl State {
         self.begin_motion(input);
         self.forget_late_change();
         self.refresh();
+    }
+
+    /// Whether time does anything in this game.
+    pub fn has_timers(&self) -> bool {
+        self.session.as_ref().is_some_and(|session| !session.grid().book().timers.is_empty())
+    }
+
+    /// Whether the game's clock goes on by itself now.
+    pub fn time_runs(&self) -> bool {
+        let over = self.session.as_ref().is_some_and(|session| session.grid().outcome().is_some());
+        self.real.runs && self.bench == Bench::Play && self.has_timers() && !over
+    }
+
+    /// Time that has passed before an input comes before it on the tape.
+    fn give_owed(&mut self, input: &Input) {
+        let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
+        if !is_turn || !self.time_runs() {
+            return;
+        }
+        if let Some(session) = &mut self.session {
+            let ms = self.real.take(session.clock(), None);
+            if ms > 0 {
+                session.give(&Input::Wait(ms));
+            }
+        }
+    }
+
+    /// Timers that have become due fire, each as a wait of its own on the tape.
+    fn fire_due(&mut self) {
+        /// Firings at one look: more wait for the next, so that keys are never shut out.
+        const MOST: usize = 50;
+        for _ in 0..MOST {
+            if !self.time_runs() {
+                return;
+            }
+            let Some(session) = &mut self.session else { return };
+            let game = session.clock();
+            let Some((due, _)) = session.grid().next_due(u64::MAX) else { return };
+            if !self.real.reaches(game, due) {
+                return;
+            }
+            let ms = self.real.take(game, Some(due));
+            let wait = Input::Wait(ms);
+            session.give(&wait);
+            self.begin_motion(&wait);
+            self.forget_late_change();
+            self.refresh();
+        }
+    }
+
+    /// The clock goes on to the next timer.
+    fn clock_step(&mut self) {
+        let due = self.session.as_ref().and_then(|session| {
+            let (due, _) = session.grid().next_due(u64::MAX)?;
+            Some(due - session.clock())
+        });
+        match due {
+            Some(ms) => self.play(&Input::Wait(ms)),
+            None => self.note = Some("this rulebook has no timers".into()),
+        }
+    }
+
+    /// How long nothing has to be drawn; `None` where nothing happens by itself.
+    pub fn sleep(&self, frame: std::time::Duration) -> Option<std::time::Duration> {
+        if self.is_moving() {
+            return Some(frame);
+        }
+        let session = self.session.as_ref().filter(|_| self.time_runs())?;
+        let (due, _) = session.grid().next_due(u64::MAX)?;
+        Some(self.real.sleep(session.clock(), due))
     }
 
     /// What the last input moved is drawn on its way.
@@ -351,6 +430,8 @@ impl State {
     /// The workbench's clock goes on.
     pub fn tick(&mut self, clock: f64) {
         self.clock = clock;
+        self.real.pass(clock);
+        self.fire_due();
         if self.motion.as_ref().is_some_and(|motion| motion.is_over(clock)) {
             self.motion = None;
         }

@@ -407,6 +407,42 @@ fn a_pace_that_never_lands_is_named_and_mended_with_what_is_proposed() {
     shows(&mut state, &["per-frame"]);
 }
 
+/// Each classic mistake by one setting, and the words that name it; the setting back, and nothing is wrong.
+#[test]
+fn every_classic_mistake_of_motion_is_one_setting_away() {
+    let base = "timed 200 ms, hold continuous";
+    let table = [
+        ("per-frame 4 px, hold continuous", "per-frame 5 px, hold continuous, test equal", "never lands"),
+        (
+            "per-frame 5 px, hold continuous, on arrival carry",
+            "per-frame 5 px, hold continuous, on arrival drift",
+            "past the middle of its cell",
+        ),
+        (base, "timed 200 ms, hold continuous, while moving obeyed", "given up under way"),
+        ("instant", "instant, hold every frame", "a step at every frame"),
+        (base, "timed 200 ms, hold continuous, axis diagonal", "along both axes"),
+        (
+            "per-frame 0.125 cells, hold continuous, test equal",
+            "per-frame 0.1 cells, hold continuous, test equal",
+            "added frame after frame",
+        ),
+    ];
+    for (right, wrong, words) in table {
+        let run = |clauses: &str| {
+            let source = format!(
+                "game \"P\"\ncell 32 px\nkinds\n  ada A body\nmap \"M\"\n  A___\ncontrol ada with arrows\npace\n  {clauses}\n"
+            );
+            let mut state = state(&source);
+            state.update(Message::Bench(2));
+            // Broken lines come together again.
+            let shown = text(&drawn(&mut state, 200, 55));
+            shown.split_whitespace().collect::<Vec<_>>().join(" ")
+        };
+        assert!(run(wrong).contains(words), "{wrong}: {}", run(wrong));
+        assert!(run(right).contains("lands exactly, loses nothing"), "{right}: {}", run(right));
+    }
+}
+
 #[test]
 fn scripts_movers_and_the_cell_claimed_are_on_the_board() {
     let mut state = state(crate::cli::demo::find("towpath").unwrap().rulebook);
@@ -583,4 +619,36 @@ fn reach_shows_what_can_be_entered_what_cannot_and_gaps_at_corners() {
     assert!(state.reach.is_some(), "it is worked out anew after every input");
     state.update(Message::Close);
     assert!(state.reach.is_none());
+}
+
+#[test]
+fn time_becomes_waits_on_the_tape_and_keys_come_between() {
+    let source = "game \"Drip\"\ncell 8 px\nkinds\n  man M body\n  drop o body\nmap \"M\"\n  M____\n  o____\ncontrol man with arrows\ntimer drip 400 ms\n\
+                  rules\n  each drip: step drop east\n";
+    let mut state = state(source);
+    let tape = |state: &State| {
+        let entries = state.session.as_ref().unwrap().entries();
+        entries.iter().map(|entry| entry.input.to_string()).collect::<Vec<_>>().join(" ")
+    };
+    state.tick(1000.0);
+    assert_eq!(tape(&state), "", "the clock stands until it is let run");
+    shows(&mut state, &["clock stands, p lets it run"]);
+    state.update(Message::Pause);
+    let frame = std::time::Duration::from_millis(33);
+    assert_eq!(state.sleep(frame), Some(std::time::Duration::from_millis(400)));
+    state.tick(1250.0);
+    press(&mut state, "right");
+    state.tick(1500.0);
+    assert_eq!(tape(&state), "wait:250 right wait:150");
+    state.update(Message::Speed(1));
+    shows(&mut state, &["▶ ×2"]);
+    state.tick(1900.0);
+    assert_eq!(tape(&state), "wait:250 right wait:150 wait:400 wait:400");
+    state.update(Message::Pause);
+    state.tick(9000.0);
+    state.update(Message::ClockStep);
+    assert_eq!(state.session.as_ref().unwrap().clock(), 1600);
+    assert_eq!(state.session.as_ref().unwrap().grid().picture(), [" M___".replace(' ', "_"), "____o".into()]);
+    press(&mut state, "undo");
+    assert_eq!(state.session.as_ref().unwrap().clock(), 1200);
 }

@@ -158,7 +158,15 @@ impl Checker<'_> {
 
     /// Actions with words of their own, most of which the grid does not play yet.
     fn later_act(&mut self, book: &mut Rulebook, act: &syntax::Act, scope: &Scope) -> Act {
-        let built = matches!(&act.node, ActNode::Choose(_) | ActNode::Swap { if_run: false, .. });
+        let built = matches!(
+            &act.node,
+            ActNode::Choose(_)
+                | ActNode::Swap { if_run: false, .. }
+                | ActNode::Leap(..)
+                | ActNode::Drop(..)
+                | ActNode::Walk(..)
+                | ActNode::Quicken { .. }
+        );
         if !built {
             book.unbuilt.push((act.word, format!("`{}`", self.words(act.word))));
         }

@@ -3,7 +3,7 @@
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
     Act as ModelAct, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb,
-    RuleAt, Rulebook, SetId, TimerId, Touched, Trigger, Verb, When,
+    RuleAt, Rulebook, SetId, Spot, TimerId, Touched, Trigger, Verb, When,
 };
 use super::super::syntax::{self, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who};
 use super::Checker;
@@ -48,6 +48,14 @@ impl Checker<'_> {
     fn control(&mut self, book: &mut Rulebook, who: &Who, with: &ControlWith, at: &RuleAt) {
         let set = self.set(who);
         let ControlWith::Keys { keys, steering, no_reverse } = with else {
+            let walk = ModelAct::Walk(Pieces::Every(set, None), Spot::Tapped);
+            book.inputs.push(InputRule {
+                trigger: Trigger::Tap(None),
+                guard: None,
+                actions: vec![vec![walk]],
+                no_reverse: None,
+                at: at.clone(),
+            });
             return;
         };
         let arrows = || ["left", "right", "up", "down"].map(|key| syntax::Key(key.into()));

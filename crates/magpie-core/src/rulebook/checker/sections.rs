@@ -195,7 +195,6 @@ impl Checker<'_> {
             }
             SectionNode::Timer { ms, .. } => {
                 self.beat(ms);
-                draft.unbuilt.push((word, "`timer`".into()));
             }
             SectionNode::View(lines) => self.view(draft, lines, word),
             SectionNode::Pace { who, settings } => self.pace(draft, who.as_ref(), settings, word),
@@ -256,10 +255,7 @@ impl Checker<'_> {
                 let arrows = || ["left", "right", "up", "down"].map(|key| Key(key.into()));
                 let keys = match with {
                     ControlWith::Keys { keys, .. } => Some(keys.clone().unwrap_or_else(arrows)),
-                    ControlWith::Taps => {
-                        draft.unbuilt.push((word, "`control ... with taps`".into()));
-                        None
-                    }
+                    ControlWith::Taps => None,
                 };
                 draft.controls.push(Control { who, keys });
             }

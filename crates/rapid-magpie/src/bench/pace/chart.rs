@@ -1,7 +1,7 @@
 //! Page one: position over time, what is wrong, the settings.
 
 use super::settings::{ROWS, words};
-use super::{Made, RATES};
+use super::{Made, RATES, script_of};
 use crate::stage::board_view::arrow;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
@@ -62,12 +62,12 @@ fn head(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let pace = &state.pace;
     let name = pace.kind(book).map_or("nobody", |kind| book.kind(kind).name.as_str());
     let made = pace.front();
-    let script = pace.script.as_deref().unwrap_or("right held for three steps");
+    let script = script_of(state, book).unwrap_or_else(|| "right held for three steps".into());
     let place = if pace.on_map { "on this map" } else { "on a track" };
     pen.heading(&format!("{name} {place}, {}", made.map_or("no frames", |made| made.label.as_str())));
     let live =
         if pace.live.is_some() { ("LIVE  arrows walk, Esc ends   ", theme.waiting()) } else { ("", theme.text()) };
-    pen.parts(&[live, ("keys: ", theme.faint()), (script, theme.text())]);
+    pen.parts(&[live, ("keys: ", theme.faint()), (&script, theme.text())]);
 }
 
 /// Where a run is along the axis that it moves along most.

@@ -16,7 +16,7 @@ use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
 use crossterm::event::KeyCode;
-use magpie_core::pace::{Drive, Frames, Plan, RunError, Settings, TrackRun, notes, parse_keys, run};
+use magpie_core::pace::{AxisOrder, Drive, Frames, Moving, Plan, RunError, Settings, TrackRun, notes, parse_keys, run};
 use magpie_core::rulebook::edit::set_pace;
 use magpie_core::rulebook::{KindId, Rulebook};
 use magpie_core::space::{Cell, WorldPoint};
@@ -224,8 +224,8 @@ pub fn refresh(state: &mut State) {
 }
 
 fn all_runs(state: &mut State, book: &Rulebook, kind: KindId, changed: Option<&Settings>) -> Result<Vec<Made>, String> {
-    let keys = match &state.pace.script {
-        Some(text) => Drive::Keys(parse_keys(text).map_err(|error| error.to_string())?),
+    let keys = match script_of(state, book) {
+        Some(text) => Drive::Keys(parse_keys(&text).map_err(|error| error.to_string())?),
         None => Drive::Usual(3),
     };
     let mut movers = crate::cli::pace::movers(book, kind, &keys).map_err(|error| format!("{error:#}"))?;
@@ -246,6 +246,16 @@ fn all_runs(state: &mut State, book: &Rulebook, kind: KindId, changed: Option<&S
         all.push(Made { label, frames: plan.frames, runs, notes });
     }
     Ok(all)
+}
+
+/// Two keys, the second while the first step is under way: what the usual run never shows.
+const TWO_KEYS: &str = "0:right+ 80:down+ 420:right- 420:down-";
+
+/// The script that is run: the typed one; without it, for settings that tell with two keys alone, one with two keys.
+pub(super) fn script_of(state: &State, book: &Rulebook) -> Option<String> {
+    let settings = state.pace.settings(book);
+    let tells = settings.moving == Moving::Obeyed || settings.axis == AxisOrder::Diagonal;
+    state.pace.script.clone().or_else(|| tells.then(|| TWO_KEYS.to_owned()))
 }
 
 fn one_run(state: &mut State, book: &Rulebook, plan: &Plan) -> Result<Vec<TrackRun>, String> {
