@@ -7,7 +7,7 @@ use super::report::ActionReport;
 use super::state::Grid;
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, HeadingWord};
+use crate::rulebook::{Act, HeadingWord, PlainVerb};
 use crate::space::Heading;
 use std::collections::{HashMap, HashSet, VecDeque};
 
@@ -29,6 +29,7 @@ fn told<W: Watch>(action: &'static str, refusal: Option<&str>, watch: &mut W) ->
 
 impl Grid {
     pub(super) fn action<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
+        self.slid.clear();
         match act {
             Act::Step { pieces, heading, times } => {
                 let pieces = self.pieces(pieces, context);
@@ -145,7 +146,9 @@ impl Grid {
             }
             for heading in ORDER {
                 let granted = self.plan_request::<Nobody>(piece, Step::along(heading, self.book.geometry.south()));
-                let alone = self.plan.members.len() == 1 && !self.plan.members[0].gone;
+                let moves = |verb: PlainVerb| !matches!(verb, PlainVerb::Slide | PlainVerb::Warp(_));
+                let plain = self.plan.decided.iter().all(|decided| decided.verb.is_some_and(moves));
+                let alone = plain && self.plan.members.len() == 1 && !self.plan.members[0].gone;
                 let next = self.state.board.id(self.book.geometry.neighbour(self.state.board.cell(cell), heading));
                 // Round the edge is no step of a walk.
                 let to = self.plan.members.first().map(|member| member.to).filter(|to| Some(*to) == next);

@@ -7,7 +7,7 @@ use super::report::ActionReport;
 use super::state::{Ended, Goes, Grid, Running};
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, KindId, Pieces, Place, SetId, Spot};
+use crate::rulebook::{Act, KindId, Pieces, Place, PlainVerb, SetId, Spot, Verb};
 
 /// The pieces and the cell a rule is about.
 #[derive(Clone, Copy, Debug, Default)]
@@ -33,11 +33,29 @@ enum Where {
 }
 
 impl Grid {
-    /// A piece's body asks for a step: planned, committed or refused, with the effects.
+    /// A piece's body asks for a step, and what has slid by that asks on before anybody else; whether the first request
+    /// was granted.
     pub(super) fn ask<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
+        self.sliding.clear();
+        let granted = self.ask_once(piece, step, watch)?;
+        while let Some(slider) = self.sliding.pop() {
+            // Nobody asks twice from one cell by sliding: a closed ring ends where it began.
+            let cell = self.state.board.cell_of(slider);
+            if cell.is_some_and(|cell| !self.slid.contains(&(slider, cell))) {
+                self.ask_once(slider, step, watch)?;
+            }
+        }
+        Ok(granted)
+    }
+
+    /// One request: planned, committed or refused, with the effects.
+    fn ask_once<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
         let Some(from) = self.state.board.cell_of(piece) else {
             return Ok(false);
         };
+        if self.tables.slides {
+            self.slid.insert((piece, from));
+        }
         let kind = self.state.board.kind_of(piece);
         let granted = self.plan_request::<W>(piece, step);
         let reason = self.plan.reason;
@@ -114,10 +132,57 @@ impl Grid {
                 self.state.board.turn(member.piece, step.heading);
             }
         }
+        self.warp(&decided, step);
+        self.note_sliders(&decided, step);
         let flow = self.after_commit(&offs, &mut decided, step, watch);
         self.plan.members = members;
         self.plan.decided = decided;
         flow
+    }
+
+    /// Whoever entered by `warp` goes on to the next place of its kind that has room for it.
+    fn warp(&mut self, decided: &[Decided], step: Step) {
+        for decided in decided {
+            let Some(PlainVerb::Warp(kind)) = decided.verb else { continue };
+            if self.state.board.cell_of(decided.asker) != Some(decided.here) {
+                continue;
+            }
+            let mut cells = Vec::new();
+            self.state.board.cells_of(&self.book.sets[usize::from(kind.0)], &mut cells);
+            let behind = cells.iter().position(|cell| *cell > decided.here).unwrap_or(cells.len());
+            cells.rotate_left(behind);
+            let room = |grid: &Self, cell: CellId| {
+                let own = grid.book.kind(kind).layer;
+                let board = &grid.state.board;
+                (0..board.layers()).filter(|layer| *layer != own).all(|layer| {
+                    board.kind_at(cell, layer).is_none_or(|other| {
+                        grid.decide_kind(decided.asker, other, cell, step).0 == Verb::Plain(PlainVerb::Pass)
+                    })
+                })
+            };
+            let to = cells.into_iter().find(|cell| *cell != decided.here && room(self, *cell));
+            if let Some(to) = to {
+                self.state.board.shift(&[(decided.asker, to)]);
+            }
+        }
+    }
+
+    /// Those that entered by `slide` ask on, the foremost first.
+    fn note_sliders(&mut self, decided: &[Decided], step: Step) {
+        if !self.tables.slides || step.heading.is_none() {
+            return;
+        }
+        let slides = decided.iter().filter(|decided| decided.verb == Some(PlainVerb::Slide));
+        let place = |decided: &Decided| {
+            let cell = self.state.board.cell_of(decided.asker)?;
+            let at = self.state.board.cell(cell);
+            Some((at.column * step.columns + at.row * step.rows, std::cmp::Reverse(cell), decided.asker))
+        };
+        let mut found: Vec<_> = slides.filter_map(place).collect();
+        // The last of the list is the next to ask.
+        found.sort_unstable();
+        found.dedup();
+        self.sliding.extend(found.into_iter().map(|(_, _, piece)| piece));
     }
 
     fn after_commit<W: Watch>(

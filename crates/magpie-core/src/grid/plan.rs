@@ -48,6 +48,8 @@ pub(super) struct Member {
 pub(super) struct Decided {
     pub body: u32,
     pub clause: u32,
+    /// The verb that was applied, `None` for a shove.
+    pub verb: Option<PlainVerb>,
     pub asker: PieceId,
     pub occupant: Option<PieceId>,
     pub here: CellId,
@@ -307,6 +309,7 @@ impl Grid {
             let decided = Decided {
                 body: frame.body,
                 clause: clause.number,
+                verb: Some(verb),
                 asker: facts.asker,
                 occupant: None,
                 here: facts.from,
@@ -444,7 +447,7 @@ impl Grid {
         };
         let snapshot = self.snapshot();
         self.note::<W>(facts, Some(verb), clause, true);
-        self.decided(frame.body, facts, clause);
+        self.decided(frame.body, facts, clause, None);
         let own = up_to.map_or(u32::MAX, |most| self.plan.shoved.saturating_add(most));
         let (most, limit) =
             if own <= frame.most { (own, up_to.unwrap_or(frame.limit)) } else { (frame.most, frame.limit) };
@@ -472,11 +475,12 @@ impl Grid {
         self.push_body(occupant, fallback, most, limit);
     }
 
-    fn decided(&mut self, body: u32, facts: &Facts, clause: Option<Clause>) {
+    fn decided(&mut self, body: u32, facts: &Facts, clause: Option<Clause>, verb: Option<PlainVerb>) {
         if let Some(clause) = clause
             && let Some(here) = self.state.board.id(facts.to)
         {
-            let decided = Decided { body, clause: clause.number, asker: facts.asker, occupant: facts.met, here };
+            let (asker, occupant) = (facts.asker, facts.met);
+            let decided = Decided { body, clause: clause.number, verb, asker, occupant, here };
             self.plan.decided.push(decided);
         }
     }
@@ -489,7 +493,7 @@ impl Grid {
             self.set_frame(frame);
             return;
         }
-        self.decided(frame.body, facts, clause);
+        self.decided(frame.body, facts, clause, Some(verb));
         match verb {
             PlainVerb::Swap => {
                 let (from, to) = (frame.target, facts.from);
@@ -665,7 +669,13 @@ impl Grid {
 
     /// The first clause that fits a meeting with a piece, or the default.
     #[inline]
-    fn decide_kind(&self, asker: PieceId, occupant: KindId, here: CellId, step: Step) -> (Verb, Option<Clause>) {
+    pub(super) fn decide_kind(
+        &self,
+        asker: PieceId,
+        occupant: KindId,
+        here: CellId,
+        step: Step,
+    ) -> (Verb, Option<Clause>) {
         let board = &self.state.board;
         let kind = board.kind_of(asker);
         let same = board.layer(kind) == board.layer(occupant);

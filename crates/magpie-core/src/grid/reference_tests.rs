@@ -31,6 +31,8 @@ pub struct Reference<'a> {
     pub outcome: Option<Ended>,
     pub last: Option<Result<(), Why>>,
     next_id: usize,
+    /// Who has asked from which cell in this action.
+    slid: BTreeSet<(usize, Cell)>,
     granted: bool,
     over: Option<Ended>,
 }
@@ -48,6 +50,9 @@ struct Plan {
     gone: Vec<usize>,
     /// Effects: body, clause, asker, occupant, here.
     decided: Vec<(usize, usize, usize, Option<usize>, Cell)>,
+    /// Who slides, and who warps to a kind from which cell.
+    slides: Vec<usize>,
+    warps: Vec<(usize, KindId, Cell)>,
     bodies: usize,
     shoved: u32,
     why: Option<Why>,
@@ -94,6 +99,7 @@ impl<'a> Reference<'a> {
             outcome: None,
             last: None,
             next_id,
+            slid: BTreeSet::new(),
             granted: false,
             over: None,
         }
@@ -252,6 +258,8 @@ impl<'a> Reference<'a> {
                     plan.leaving.push(met.id);
                     plan.gone.push(met.id);
                 }
+                PlainVerb::Slide => plan.slides.push(id),
+                PlainVerb::Warp(kind) => plan.warps.push((id, kind, to)),
                 PlainVerb::Perish => plan.gone.push(id),
                 PlainVerb::Clash => {
                     plan.leaving.push(met.id);
@@ -287,7 +295,26 @@ impl<'a> Reference<'a> {
         }
     }
 
+    /// Where a piece goes on to by a warp: the next cell in reading order, round the end, where nothing but `pass` meets it.
+    fn warped(&self, id: usize, kind: KindId, from: Cell, way: Heading) -> Option<Cell> {
+        let piece = self.get(id)?.clone();
+        let order = |cell: Cell| (cell.row, cell.column);
+        let mut cells: Vec<Cell> =
+            self.pieces.iter().filter(|piece| piece.kind == kind).map(|piece| piece.cell).collect();
+        cells.sort_by_key(|cell| (order(*cell) <= order(from), order(*cell)));
+        cells.into_iter().filter(|cell| *cell != from).find(|cell| {
+            let view = View { here: Some(*cell), heading: Some(way) };
+            self.at(*cell)
+                .iter()
+                .filter(|other| other.kind != kind)
+                .all(|other| self.verb(piece.kind, other.kind, view).0 == Verb::Plain(PlainVerb::Pass))
+        })
+    }
+
     fn request(&mut self, id: usize, way: Heading) -> bool {
+        if let Some(piece) = self.get(id) {
+            self.slid.insert((id, piece.cell));
+        }
         let mut plan = Plan::default();
         let mut good = self.ask(&mut plan, id, way, &[]);
         if good && self.crowded(&plan) {
@@ -328,6 +355,20 @@ impl<'a> Reference<'a> {
         }
         self.apply(&plan);
         self.pieces.iter_mut().filter(|piece| piece.id == id).for_each(|piece| piece.heading = Some(way));
+        for (warper, kind, from) in &plan.warps {
+            if self.get(*warper).is_some_and(|piece| piece.cell == *from)
+                && let Some(to) = self.warped(*warper, *kind, *from, way)
+            {
+                self.pieces.iter_mut().filter(|piece| piece.id == *warper).for_each(|piece| piece.cell = to);
+            }
+        }
+        let (east, south) = way.screen_step();
+        let ahead = |piece: &Piece| piece.cell.column * east + piece.cell.row * south * self.book.geometry.south();
+        let sliding = plan.slides.iter().filter_map(|id| self.get(*id));
+        let mut sliding: Vec<_> =
+            sliding.map(|piece| (-ahead(piece), piece.cell.row, piece.cell.column, piece.id)).collect();
+        sliding.sort();
+        sliding.dedup();
         for (effects, leaver, stays, view) in offs {
             self.acts(&effects, (Some(leaver), Some(stays)), view);
         }
@@ -335,6 +376,12 @@ impl<'a> Reference<'a> {
         for (_, clause, asker, met, here) in plan.decided {
             let effects = self.book.meetings[clause].effects.clone();
             self.acts(&effects, (Some(asker), met), View { here: Some(here), heading: Some(way) });
+        }
+        for (_, _, _, slider) in sliding {
+            let cell = self.get(slider).map(|piece| piece.cell);
+            if cell.is_some_and(|cell| !self.slid.contains(&(slider, cell))) {
+                self.request(slider, way);
+            }
         }
         true
     }
@@ -461,6 +508,7 @@ impl<'a> Reference<'a> {
                 true
             }
             Act::Step { pieces, heading, times } => {
+                self.slid.clear();
                 let meant = self.meant(pieces, matched);
                 let mut order = Vec::new();
                 for (reading, id) in meant.into_iter().enumerate() {

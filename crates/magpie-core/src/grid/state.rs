@@ -7,6 +7,7 @@ use super::turn::Flow;
 use crate::board::{Board, CellId, Mark, PieceId, mix};
 use crate::rulebook::{CounterId, CounterRead, KindId, LineIndex, Map, MapCells, Rulebook};
 use crate::space::{Cell, Extent, RowsFrom};
+use std::collections::HashSet;
 use std::sync::Arc;
 use thiserror::Error;
 
@@ -134,6 +135,10 @@ pub struct Grid {
     pub(super) pending: Option<Ended>,
     pub(super) last_refusal: Option<super::ledger::Reason>,
     pub(super) last_granted: Option<bool>,
+    /// Pieces that have entered by `slide` and are to ask on, the next one last.
+    pub(super) sliding: Vec<PieceId>,
+    /// Who has asked from which cell in this action.
+    pub(super) slid: HashSet<(PieceId, CellId)>,
     /// Where the finger went down and up in this turn.
     pub(super) touch: Option<Touch>,
     /// How the last turn left its map.
@@ -223,6 +228,8 @@ impl Grid {
             pending: None,
             last_refusal: None,
             last_granted: None,
+            sliding: Vec::new(),
+            slid: HashSet::new(),
             touch: None,
             left: None,
             seed,

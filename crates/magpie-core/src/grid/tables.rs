@@ -1,6 +1,6 @@
 //! Rules arranged for quick answers.
 
-use crate::rulebook::{KindId, Met, Rulebook, SetId, Trigger, Verb};
+use crate::rulebook::{KindId, Met, PlainVerb, Rulebook, SetId, Trigger, Verb};
 
 /// A clause as the planner looks it up.
 #[derive(Clone, Copy, Debug)]
@@ -43,6 +43,8 @@ pub struct Tables {
     pub clauses: Vec<Vec<Clause>>,
     /// Whether there are `off` clauses.
     pub offs: bool,
+    /// Whether anybody slides.
+    pub slides: bool,
     /// Rules that act after each input turn in which something was granted.
     pub each_turn: Vec<usize>,
     /// Rules that act when a map begins.
@@ -88,6 +90,10 @@ impl Tables {
         Some(Self {
             clauses,
             offs: !book.offs.is_empty(),
+            slides: book.meetings.iter().any(|meeting| match meeting.verb {
+                Verb::Plain(verb) => verb == PlainVerb::Slide,
+                Verb::Shove { otherwise, .. } => otherwise == Some(PlainVerb::Slide),
+            }),
             each_turn: of(&Trigger::EachTurn),
             start: of(&Trigger::Start),
         })

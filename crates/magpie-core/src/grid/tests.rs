@@ -304,8 +304,21 @@ fn clause() -> impl Strategy<Value = String> {
         "shove else swap",
         "shove up to 1 else clash",
     ]);
-    let low =
-        prop::sample::select(vec!["pass", "stop", "take", "perish", "clash", "bounce", "shove", "shove else pass"]);
+    let low = prop::sample::select(vec![
+        "pass",
+        "stop",
+        "take",
+        "perish",
+        "clash",
+        "bounce",
+        "shove",
+        "shove else pass",
+        "slide",
+        "slide",
+        "shove else slide",
+        "warp net",
+        "warp gap",
+    ]);
     let border = prop::sample::select(vec![
         "edge: wrap",
         "edge: perish",
@@ -874,4 +887,71 @@ fn a_wait_over_several_maps_is_taken_back_as_a_whole() {
     assert_eq!(session.grid().map(), 1, "timers begin anew with a map");
     after(&mut session, "wait:99");
     assert_eq!(session.grid().map(), 1);
+}
+
+#[test]
+fn slides_and_warps_by_hand() {
+    let ice = "ada into mat: slide";
+    let table = [
+        ("on to the end of the ice", ice, "Ammm..", "right", "....A."),
+        ("up to a wall", ice, "Amm#", "right", "..A#"),
+        ("off the ice no further", ice, "Am.m.", "right", "..A.."),
+        (
+            "a shoved box slides ahead of the asker",
+            "ada into box: shove\nbox into mat: slide",
+            "AB.mm.",
+            "right right",
+            "..A..B",
+        ),
+        (
+            "both slide, the foremost first",
+            "ada into box: shove\nthing into mat: slide\nada into mat: slide",
+            "ABmmm.",
+            "right right",
+            "....AB",
+        ),
+        ("a closed ring ends where it began", "ada into mat: slide\nada into edge: wrap", "Ammm", "right", "A..."),
+        (
+            "a ring of ice alone",
+            "ada into mat: slide, place mat here\nada into edge: wrap\nwhen ada: place mat here",
+            "Ammm",
+            "right",
+            "A...",
+        ),
+        (
+            "each body of a step by itself",
+            "on key act: step every box east\nbox into mat: slide",
+            "BmBm.",
+            "act",
+            "..B.B",
+        ),
+        ("by the next of its kind", "ada into net: warp net", "An..n.n", "right", "....A.n"),
+        ("round the end", "ada into net: warp net", "n..n.An", "right", "A..n..n"),
+        ("not where somebody stands", "ada into net: warp net\nbox into net: pass", "An.n.n", "right", "...A.n"),
+        ("to a place of another kind", "ada into net: warp mat", "m.An", "right", "A..."),
+        ("nowhere to go it stays", "ada into net: warp net", "An..", "right", ".A.."),
+        (
+            "beyond a place that is taken",
+            "ada into net: warp net\non start: place box at column 3 row 0",
+            "An.n.n",
+            "right",
+            "...B.A",
+        ),
+    ];
+    for (name, rules, map, inputs, wanted) in table {
+        let mut session = session(rules, map);
+        after(&mut session, inputs);
+        // The top pieces alone: what lies under a piece is not drawn.
+        let shown = session.grid().picture().join("/");
+        let visible = |text: &str| text.replace(['m', 'n'], ".");
+        assert_eq!(visible(&shown), visible(wanted), "{name}: {shown}");
+    }
+    let mut session = session(ice, "Ammm..");
+    after(&mut session, "right");
+    let answer = session.answers().next().unwrap();
+    let steps: Vec<_> =
+        answer.requests.iter().map(|request| (request.from.column, request.to.unwrap().column)).collect();
+    assert_eq!(steps, [(0, 1), (1, 2), (2, 3), (3, 4)], "every step of a slide is a request of its own");
+    after(&mut session, "undo");
+    assert_eq!(session.grid().picture(), ["Ammm.."]);
 }

@@ -227,7 +227,6 @@ impl Checker<'_> {
     }
 
     fn plain_verb(&mut self, book: &mut Rulebook, verb: &syntax::Verb) -> PlainVerb {
-        let unbuilt = |word: &str| (verb.span, format!("`{word}`"));
         match &verb.node {
             VerbNode::Stop | VerbNode::Shove { .. } => PlainVerb::Stop,
             VerbNode::Pass => PlainVerb::Pass,
@@ -236,19 +235,13 @@ impl Checker<'_> {
             VerbNode::Perish => PlainVerb::Perish,
             VerbNode::Clash => PlainVerb::Clash,
             VerbNode::Bounce => PlainVerb::Bounce,
-            VerbNode::Slide => {
-                book.unbuilt.push(unbuilt("slide"));
-                PlainVerb::Slide
-            }
+            VerbNode::Slide => PlainVerb::Slide,
             VerbNode::Ride => {
-                book.unbuilt.push(unbuilt("ride"));
+                book.unbuilt.push((verb.span, "`ride`".into()));
                 PlainVerb::Ride
             }
             VerbNode::Wrap => PlainVerb::Wrap,
-            VerbNode::Warp(kind) => {
-                book.unbuilt.push(unbuilt("warp"));
-                PlainVerb::Warp(self.kind(kind))
-            }
+            VerbNode::Warp(kind) => PlainVerb::Warp(self.kind(kind)),
         }
     }
 
