@@ -406,6 +406,10 @@ fn draw_writes_svg_and_pdf_and_refuses_the_rest() {
         assert!(code == 2 && !errors.is_empty(), "{wrong:?}");
     }
     assert!(!folder.path().join("w.svg").exists() && !folder.path().join("b.svg").exists());
+    let later = PLATE.to_owned() + "rules\n  on tap: flood from tapped into lid\n";
+    std::fs::write(folder.path().join("later.magpie"), later).unwrap();
+    assert_eq!(draw(&["later.magpie", "--what", "board", "--out", "later.svg"]).0, 0, "drawing needs no rules");
+    assert_eq!(read("later.svg"), read("a.svg"));
 }
 
 #[test]

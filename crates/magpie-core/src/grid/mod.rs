@@ -14,7 +14,7 @@ mod turn;
 pub use ledger::{Check, CheckKind, Nobody, Reason, Request, Shoved, Watch};
 pub use plan::Step;
 pub use report::{ActionReport, Answer, Recorder};
-pub use state::{Ended, Grid, LayoutError};
+pub use state::{Ended, Grid, LayoutError, laid_out};
 pub use turn::{Preview, Taken};
 
 #[cfg(test)]

@@ -367,7 +367,7 @@ impl<'a> Reference<'a> {
         let sliding = plan.slides.iter().filter_map(|id| self.get(*id));
         let mut sliding: Vec<_> =
             sliding.map(|piece| (-ahead(piece), piece.cell.row, piece.cell.column, piece.id)).collect();
-        sliding.sort();
+        sliding.sort_unstable();
         sliding.dedup();
         for (effects, leaver, stays, view) in offs {
             self.acts(&effects, (Some(leaver), Some(stays)), view);

@@ -493,6 +493,11 @@ fn running(book: &Rulebook, now: u64) -> Vec<Running> {
     book.timers.iter().map(|timer| Running { period: timer.ms.max(1) as u64, last: now }).collect()
 }
 
+/// The board of a map, from 0, as it is drawn, before any rule acts.
+pub fn laid_out(book: &Rulebook, map: usize) -> Board {
+    lay_out(book, &book.maps[map], book.seed)
+}
+
 /// The board of a map at its beginning.
 fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
     let Extent { columns, rows } = map.extent;

@@ -7,6 +7,7 @@ use super::pace::{frames_words, mover, movers};
 use super::source::{plain, ready};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
+use magpie_core::grid::laid_out;
 use magpie_core::pace::{Drive, Frames, Plan, RunError, notes, parse_keys};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
@@ -124,8 +125,17 @@ fn board(book: &std::sync::Arc<Rulebook>, source: &str, map: usize, write: Write
         Write::Place => Written::Place,
         Write::Nothing => Written::Nothing,
     };
-    let session = Session::new(Start::map(book.clone(), source, map)).map_err(|error| Undrawn::Error(error.into()))?;
-    magpie_draw::board(book, &title(book, map), session.grid().board(), written).map_err(|error| match error {
+    let session = Session::new(Start::map(book.clone(), source, map));
+    // As the game begins; a map whose rules cannot be played yet as it is drawn.
+    let drawn;
+    let board = match &session {
+        Ok(session) => session.grid().board(),
+        Err(_) => {
+            drawn = laid_out(book, map);
+            &drawn
+        }
+    };
+    magpie_draw::board(book, &title(book, map), board, written).map_err(|error| match error {
         limit @ DrawError::TooLarge(_) => Undrawn::Limit(limit),
         error @ DrawError::Pdf(_) => Undrawn::Error(error.into()),
     })
