@@ -517,6 +517,7 @@ impl Grid {
     /// A piece asks for a step outside any turn: no rule but the meetings' acts.
     pub fn request<W: Watch>(&mut self, piece: PieceId, heading: Heading, watch: &mut W) -> bool {
         let step = Step::along(heading, self.book.geometry.south());
+        self.slid.clear();
         self.ask(piece, step, watch).unwrap_or(false)
     }
 
