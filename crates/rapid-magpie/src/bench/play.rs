@@ -86,7 +86,7 @@ fn compass(state: &State, session: &Session, theme: Theme, pen: &mut Pen) {
     let Some(piece) = state.controlled() else {
         if state.is_touched() {
             pen.heading("played with the finger");
-            pen.line("  click a cell to tap it, press and release elsewhere to drag", theme.faint());
+            pen.line("  click to tap, press and release elsewhere to drag", theme.faint());
         } else {
             pen.heading("nobody is controlled");
             pen.line("  add `control NAME with arrows` to the rulebook", theme.faint());
