@@ -15,6 +15,6 @@ pub use figures::Figures;
 pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
 pub use run::{Drive, Frames, FramesError, MOST_FRAMES, Outcome, Plan, RunError, TrackRun, run};
-pub use script::{KeyEvent, Keys, ScriptError, parse_keys};
+pub use script::{KeyEvent, Keys, ScriptError, keys_text, parse_keys, with_key_at};
 pub use settings::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Speed};
 pub use sums::{Parting, parting};

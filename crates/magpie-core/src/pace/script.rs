@@ -2,7 +2,8 @@
 
 use super::settings::exact;
 use crate::space::Heading;
-use crate::space::exact::Fraction;
+use crate::space::exact::{Fraction, nearest};
+use crate::space::show;
 use thiserror::Error;
 
 /// Longest script.
@@ -109,6 +110,38 @@ pub fn parse_keys(text: &str) -> Result<Keys, ScriptError> {
     keys.sort_by(|one, other| one.at.cmp(&other.at));
     check(&keys)?;
     Ok(keys)
+}
+
+/// A script as it is written.
+pub fn keys_text(keys: &[KeyEvent]) -> String {
+    let event = |event: &KeyEvent| {
+        let kind = event.kind.as_ref().map_or(String::new(), |kind| format!("{kind}."));
+        format!("{}:{kind}{}{}", show(nearest(&event.at)), word(event.key), if event.down { '+' } else { '-' })
+    };
+    keys.iter().map(event).collect::<Vec<_>>().join(" ")
+}
+
+/// A script with the first mover's key down from an instant on, or, where it is down already, up at it. A key that goes
+/// down goes up again after `hold` ms, or before it is pressed the next time.
+pub fn with_key_at(keys: &[KeyEvent], key: Heading, at: &Fraction, hold: &Fraction) -> Keys {
+    let own = |event: &KeyEvent| event.kind.is_none() && event.key == key;
+    let mut new: Keys = keys.to_vec();
+    let is_down = keys.iter().rev().find(|event| own(event) && event.at <= *at).is_some_and(|event| event.down);
+    let next = new.iter().position(|event| own(event) && event.at > *at);
+    if is_down {
+        if let Some(up) = next {
+            new[up].at = at.clone();
+        }
+    } else {
+        let up = at + hold;
+        let up = next.map_or(up.clone(), |next| new[next].at.clone().min(up));
+        let event = |at: &Fraction, down: bool| KeyEvent { at: at.clone(), kind: None, key, down };
+        new.insert(0, event(&up, false));
+        new.push(event(at, true));
+    }
+    // At one instant a key goes up before it goes down again.
+    new.sort_by(|one, other| one.at.cmp(&other.at));
+    if check(&new).is_ok() { new } else { keys.to_vec() }
 }
 
 /// Every key goes down before it goes up, and up before it goes down again.

@@ -344,3 +344,21 @@ proptest! {
         prop_assert!(moved);
     }
 }
+
+#[test]
+fn a_script_is_edited_at_an_instant() {
+    use crate::space::Heading;
+    let ms = |ms: i64| Fraction::from_integer(ms.into());
+    let edited = |script: &str, key: Heading, at: i64| {
+        keys_text(&with_key_at(&parse_keys(script).unwrap(), key, &ms(at), &ms(200)))
+    };
+    assert_eq!(edited("", Heading::East, 100), "100:right+ 300:right-");
+    assert_eq!(edited("100:right+ 300:right-", Heading::East, 250), "100:right+ 250:right-");
+    assert_eq!(edited("100:right+ 300:right-", Heading::North, 250), "100:right+ 250:up+ 300:right- 450:up-");
+    assert_eq!(edited("100:right+ 300:right-", Heading::East, 20), "20:right+ 100:right- 100:right+ 300:right-");
+    assert_eq!(
+        edited("0:bob.right+ 90:bob.right-", Heading::East, 50),
+        "0:bob.right+ 50:right+ 90:bob.right- 250:right-"
+    );
+    assert!(parse_keys(&edited("100:right+ 300:right-", Heading::East, 100)).is_ok());
+}

@@ -86,6 +86,11 @@ pub const fn shift(code: KeyCode) -> Stroke {
     Stroke { code, shift: true, control: false }
 }
 
+/// A key that is no character, with Control.
+pub const fn held(code: KeyCode) -> Stroke {
+    Stroke { code, shift: false, control: true }
+}
+
 /// A character with Control.
 pub const fn control(character: char) -> Stroke {
     Stroke { code: KeyCode::Char(character), shift: false, control: true }

@@ -463,6 +463,8 @@ fn scripts_movers_and_the_cell_claimed_are_on_the_board() {
         .centre(state.session.as_ref().unwrap().grid().board().extent(), Cell::new(1, 2));
     assert!(ghosts[0].at.x > start.x && ghosts[0].at.x < start.x + 32.0);
     let before = state.session.as_ref().unwrap().grid().picture();
+    pace_keys(&mut state, &[pace::Ask::Cursor(7), pace::Ask::Mark(Heading::North)]);
+    shows(&mut state, &["50:carter.down- 200:up+"]);
     pace::typed(&mut state, "0:nowhere");
     assert!(state.note.take().is_some_and(|note| note.contains("no key event")));
     pace::typed(&mut state, "");

@@ -10,16 +10,20 @@ pub use live::Live;
 use crate::cli::fmt::replace;
 use crate::cli::pace::mover;
 use crate::cli::source::load_bytes;
-use crate::stage::action::{Action, Message, char, key, shift};
+use crate::stage::action::{Action, Message, char, held, key, shift};
 use crate::stage::board_view::Ghost;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
 use crossterm::event::KeyCode;
-use magpie_core::pace::{AxisOrder, Drive, Frames, Moving, Plan, RunError, Settings, TrackRun, notes, parse_keys, run};
+use magpie_core::pace::{
+    AxisOrder, Drive, Frames, Moving, Plan, RunError, Settings, TrackRun, keys_text, notes, parse_keys, run,
+    with_key_at,
+};
 use magpie_core::rulebook::edit::set_pace;
 use magpie_core::rulebook::{KindId, Rulebook};
-use magpie_core::space::{Cell, WorldPoint};
+use magpie_core::space::exact::as_written;
+use magpie_core::space::{Cell, Heading, WorldPoint};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -72,6 +76,8 @@ pub enum Ask {
     Track,
     /// A script of keys is typed.
     Script,
+    /// A key goes down at the cursor, or up where it is down.
+    Mark(Heading),
     /// The rulebook's settings again.
     Reset,
     /// The changed settings into the file.
@@ -143,6 +149,15 @@ pub fn actions() -> Vec<Action> {
         ask(&[char('}')], "", "the cursor ten frames on", Ask::Cursor(10)),
         ask(&[char('f')], "rate", "the next frame rate", Ask::Rate),
         ask(&[char('s')], "keys", "type keys with their times: 0:right+ 350:right-", Ask::Script),
+        ask(
+            &[held(KeyCode::Left)],
+            "",
+            "the key left down at the cursor, or up where it is down",
+            Ask::Mark(Heading::West),
+        ),
+        ask(&[held(KeyCode::Right)], "", "the key right, likewise", Ask::Mark(Heading::East)),
+        ask(&[held(KeyCode::Up)], "", "the key up, likewise", Ask::Mark(Heading::North)),
+        ask(&[held(KeyCode::Down)], "", "the key down, likewise", Ask::Mark(Heading::South)),
         ask(&[char('t')], "", "on an endless track, or on this map", Ask::Track),
         ask(&[char('k')], "", "the pace of the next kind", Ask::Kind),
         ask(&[char('+'), char('=')], "", "the chart closer", Ask::Zoom(true)),
@@ -311,11 +326,23 @@ pub fn update(state: &mut State, ask: Ask) {
             state.pace.typing = Some(tui_input::Input::new(text));
             return;
         }
+        Ask::Mark(key) => mark(state, key),
         Ask::Reset => state.pace.changed = None,
         Ask::Write => write(state),
         Ask::Live => live::begin(state),
     }
     refresh(state);
+}
+
+/// A key goes down at the cursor, or up where it is down already.
+fn mark(state: &mut State, key: Heading) {
+    const HOLD: f64 = 200.0;
+    let Some(session) = &state.session else { return };
+    let run = state.pace.front().and_then(|made| made.runs.first());
+    let at = run.and_then(|run| run.samples.get(state.pace.cursor)).map_or(0.0, |sample| sample.t);
+    let keys = script_of(state, session.grid().book()).and_then(|text| parse_keys(&text).ok()).unwrap_or_default();
+    let new = with_key_at(&keys, key, &as_written(at.round()), &as_written(HOLD));
+    state.pace.script = Some(keys_text(&new));
 }
 
 fn change(state: &mut State, by: i32) {
