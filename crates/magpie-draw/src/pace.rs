@@ -27,18 +27,6 @@ pub struct Curve<'a> {
     pub notes: &'a [String],
 }
 
-/// Whether a run moves further along y than along x.
-fn is_vertical(run: &TrackRun) -> bool {
-    let reach = |of: fn(&magpie_core::pace::Sample) -> f64| {
-        let (low, high) = run
-            .samples
-            .iter()
-            .fold((f64::MAX, f64::MIN), |(low, high), sample| (low.min(of(sample)), high.max(of(sample))));
-        high - low
-    };
-    reach(|sample| sample.y) > reach(|sample| sample.x)
-}
-
 /// The place of a sample along the axis that a run moves along.
 fn along(vertical: bool) -> impl Fn(&magpie_core::pace::Sample) -> f64 {
     move |sample| if vertical { sample.y } else { sample.x }
@@ -59,7 +47,7 @@ impl Axes {
 /// Draws runs into one chart, with what is to be said about them below.
 pub fn pace(title: &str, curves: &[Curve]) -> Drawing {
     const COLOURS: [Rgb; 6] = [ACCENT, COPPER, PLUM, AMBER, SLATE, INK];
-    let vertical = curves.first().is_some_and(|curve| is_vertical(curve.run));
+    let vertical = curves.first().is_some_and(|curve| curve.run.is_vertical());
     let place = along(vertical);
     let samples = || curves.iter().flat_map(|curve| &curve.run.samples);
     let time = samples().map(|sample| sample.t).fold(1.0, f64::max);

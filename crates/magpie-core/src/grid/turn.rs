@@ -521,6 +521,11 @@ impl Grid {
         self.ask(piece, step, watch).unwrap_or(false)
     }
 
+    /// The cell of the first piece of a kind in reading order.
+    pub fn first_cell(&self, kind: crate::rulebook::KindId) -> Option<Cell> {
+        self.first_of(kind).map(|cell| self.state.board.cell(cell))
+    }
+
     /// The first piece of a kind in reading order.
     pub fn first_piece(&mut self, kind: crate::rulebook::KindId) -> Option<PieceId> {
         let cell = self.first_of(kind)?;

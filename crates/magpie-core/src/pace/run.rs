@@ -148,6 +148,20 @@ pub struct TrackRun {
     pub length: Fraction,
 }
 
+impl TrackRun {
+    /// Whether it moves further along y than along x.
+    pub fn is_vertical(&self) -> bool {
+        let reach = |of: fn(&Sample) -> f64| {
+            let ends = self
+                .samples
+                .iter()
+                .fold((f64::MAX, f64::MIN), |(low, high), sample| (low.min(of(sample)), high.max(of(sample))));
+            ends.1 - ends.0
+        };
+        reach(|sample| sample.y) > reach(|sample| sample.x)
+    }
+}
+
 /// An endless track without rules, one for each mover.
 struct Track {
     cells: Vec<Cell>,

@@ -1,7 +1,7 @@
 //! A pace as numbers and policies.
 
 use crate::rulebook::{KindId, Rulebook, Setting, SpeedUnit};
-use crate::space::exact::Fraction;
+use crate::space::exact::{Fraction, decimal};
 use num_traits::Zero;
 
 /// A number with its unit, as written and exactly.
@@ -175,17 +175,11 @@ impl Default for Settings {
 
 /// The exact value of a number or a quotient of two; 0 where it is none.
 pub(super) fn exact(text: &str) -> Fraction {
-    let plain = |text: &str| -> Fraction {
-        let (whole, decimals) = text.split_once('.').unwrap_or((text, ""));
-        let digits: Option<Fraction> = format!("{whole}{decimals}").parse().ok();
-        let ten = Fraction::from_integer(10.into());
-        digits.unwrap_or_else(Fraction::zero) / num_traits::pow(ten, decimals.len())
-    };
     match text.split_once('/') {
-        None => plain(text),
+        None => decimal(text),
         Some((above, below)) => {
-            let below = plain(below);
-            if below.is_zero() { below } else { plain(above) / below }
+            let below = decimal(below);
+            if below.is_zero() { below } else { decimal(above) / below }
         }
     }
 }

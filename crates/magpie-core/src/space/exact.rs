@@ -7,18 +7,18 @@ use num_traits::{One, ToPrimitive, Zero};
 /// A whole number divided by another, without any rounding.
 pub type Fraction = BigRational;
 
+/// The exact value of a decimal without an exponent; of anything else 0.
+pub fn decimal(text: &str) -> Fraction {
+    let (whole, decimals) = text.split_once('.').unwrap_or((text, ""));
+    let digits: Option<Fraction> = format!("{whole}{decimals}").parse().ok();
+    let ten = Fraction::from_integer(10.into());
+    digits.unwrap_or_else(Fraction::zero) / num_traits::pow(ten, decimals.len())
+}
+
 /// A number as it is written: the shortest decimal that reads back as this f64. Infinities and no numbers are 0.
 pub fn as_written(number: f64) -> Fraction {
     // Rust writes the shortest decimal without an exponent.
-    let text = format!("{number}");
-    let (whole, decimals) = text.split_once('.').unwrap_or((&text, ""));
-    let digits = format!("{whole}{decimals}");
-    let parsed = digits.parse().ok().map(|numerator: BigRational| numerator.to_integer());
-    let Some(numerator) = parsed else {
-        return Fraction::zero();
-    };
-    let ten = Fraction::from_integer(10.into());
-    Fraction::from_integer(numerator) / num_traits::pow(ten, decimals.len())
+    decimal(&number.to_string())
 }
 
 /// The number of pixels nearest to a fraction.

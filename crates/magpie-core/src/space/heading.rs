@@ -54,21 +54,23 @@ impl Heading {
         Self::ALL.into_iter().find(|heading| heading.screen_step() == (east.signum(), south.signum()))
     }
 
+    /// All headings clockwise, from north.
+    pub const CLOCKWISE: [Self; 8] = [
+        Self::North,
+        Self::NorthEast,
+        Self::East,
+        Self::SouthEast,
+        Self::South,
+        Self::SouthWest,
+        Self::West,
+        Self::NorthWest,
+    ];
+
     /// The heading turned by so many eighths clockwise.
     #[must_use]
     pub fn turned(self, eighths: usize) -> Self {
-        const ROUND: [Heading; 8] = [
-            Heading::North,
-            Heading::NorthEast,
-            Heading::East,
-            Heading::SouthEast,
-            Heading::South,
-            Heading::SouthWest,
-            Heading::West,
-            Heading::NorthWest,
-        ];
-        let here = ROUND.iter().position(|heading| *heading == self).unwrap_or(0);
-        ROUND[(here + eighths) % 8]
+        let here = Self::CLOCKWISE.iter().position(|heading| *heading == self).unwrap_or(0);
+        Self::CLOCKWISE[(here + eighths) % 8]
     }
 
     /// The opposite heading.

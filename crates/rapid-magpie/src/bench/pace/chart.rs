@@ -72,14 +72,7 @@ fn head(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
 
 /// Where a run is along the axis that it moves along most.
 fn places(run: &TrackRun) -> Vec<(f64, f64)> {
-    let reach = |of: fn(&magpie_core::pace::Sample) -> f64| {
-        let (low, high) = run
-            .samples
-            .iter()
-            .fold((f64::MAX, f64::MIN), |(low, high), sample| (low.min(of(sample)), high.max(of(sample))));
-        high - low
-    };
-    let vertical = reach(|sample| sample.y) > reach(|sample| sample.x);
+    let vertical = run.is_vertical();
     run.samples.iter().map(|sample| (sample.t, if vertical { sample.y } else { sample.x })).collect()
 }
 

@@ -33,11 +33,9 @@ pub fn begin(state: &mut State) {
     }
     let Some(session) = &state.session else { return };
     let grid = session.grid();
-    let (book, board) = (grid.book(), grid.board());
+    let book = grid.book();
     let Some(kind) = state.pace.kind(book) else { return };
-    let cells = (0..board.cells()).map(magpie_core::board::CellId);
-    let home = cells.into_iter().find(|cell| board.kinds_at(*cell).any(|other| other == kind));
-    let Some(home) = home.map(|cell| board.cell(cell)) else {
+    let Some(home) = grid.first_cell(kind) else {
         state.note = Some(format!("there is no {} on this map", book.kind(kind).name));
         return;
     };

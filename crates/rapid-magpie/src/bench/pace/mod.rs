@@ -417,9 +417,7 @@ pub fn ghosts(state: &State) -> Vec<Ghost> {
         let Some(kind) = book.kind_of_name(&run.name) else { continue };
         let sample = run.samples.get(state.pace.cursor).or(run.samples.last());
         let Some(sample) = sample else { continue };
-        let cells = (0..board.cells()).map(magpie_core::board::CellId);
-        let home = cells.into_iter().find(|cell| board.kinds_at(*cell).any(|other| other == kind));
-        let Some(home) = home.map(|cell| board.cell(cell)) else { continue };
+        let Some(home) = grid.first_cell(kind) else { continue };
         // On a track the way is laid from where the piece stands; on the map the run's own places count.
         let centre = book.geometry.centre(board.extent(), home);
         let (at, claimed) = if state.pace.on_map {

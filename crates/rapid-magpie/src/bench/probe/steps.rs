@@ -178,16 +178,6 @@ fn over_pixels(steps: &Steps, axis: AxisNumbers, theme: Theme, pen: &mut Pen) {
 
 /// Headings as vectors, angles and numbers.
 fn headings(state: &State, theme: Theme, pen: &mut Pen) {
-    const CLOCKWISE: [Heading; 8] = [
-        Heading::North,
-        Heading::NorthEast,
-        Heading::East,
-        Heading::SouthEast,
-        Heading::South,
-        Heading::SouthWest,
-        Heading::West,
-        Heading::NorthWest,
-    ];
     let Some(session) = &state.session else { return };
     let geometry = &session.grid().book().geometry;
     let steps = &state.probe.steps;
@@ -197,7 +187,7 @@ fn headings(state: &State, theme: Theme, pen: &mut Pen) {
     pen.line(&titles, theme.faint());
     let pitch = geometry.pitch();
     let down = if geometry.y == magpie_core::space::YAxis::Down { 1.0 } else { -1.0 };
-    for (eighth, heading) in CLOCKWISE.into_iter().enumerate() {
+    for (eighth, heading) in Heading::CLOCKWISE.into_iter().enumerate() {
         let (east, south) = heading.screen_step();
         let cells = format!("{east},{}", south * geometry.south());
         let px = format!("{},{}", show(east as f64 * pitch.0), show(south as f64 * pitch.1 * down));
