@@ -67,7 +67,7 @@ fn every_map_can_be_won_and_the_last_loft_takes_at_least_25_moves() {
             .collect();
         println!("{name}: {lengths:?}");
         if name == "cog-loft" {
-            assert!(lengths[3] >= 25, "{lengths:?}");
+            assert!(lengths.last().is_some_and(|last| *last >= 25), "{lengths:?}");
             assert!(lengths.windows(2).all(|pair| pair[0] < pair[1]), "from easy to tricky: {lengths:?}");
         }
     }

@@ -163,7 +163,7 @@ fn draw_cell(
     sheet.rect(rect, ground, 0.0);
     sheet.frame(rect, RULE, 0.8);
     for kind in kinds.iter().filter(|kind| Some(**kind) != floor) {
-        let heading = board.known_piece_at(id, book.kind(*kind).layer).and_then(|piece| board.heading_of(piece));
+        let heading = board.known_piece_of(id, *kind).and_then(|piece| board.heading_of(piece));
         draw_piece(sheet, book, *kind, heading, rect);
     }
     if let Some(kind) = floor.filter(|kind| Some(*kind) != book.ground && kinds.len() == 1) {

@@ -238,7 +238,7 @@ fn a_winning_tape_ends_with_the_next_map() {
     terminal.keys("Left");
     terminal.sees(&["the game is over"]);
     terminal.keys("n");
-    terminal.sees(&["The hatch 2/4", "8 of 8"]);
+    terminal.sees(&["The hatch 2/5", "8 of 8"]);
 }
 
 const KIOSK: &str = include_str!("../../../demos/kiosk.magpie");

@@ -1,6 +1,6 @@
 //! Changes of a board, and how each is taken back.
 
-use super::{BARE, Board, PieceId, feature};
+use super::{BARE, Board, NOWHERE, Piece, PieceId, feature};
 use crate::rulebook::KindId;
 use crate::space::Heading;
 
@@ -36,6 +36,7 @@ pub(super) enum Change {
     Became {
         piece: u32,
         old: KindId,
+        loose: bool,
     },
 }
 
@@ -68,6 +69,8 @@ impl Board {
             Change::Added => {
                 let piece = self.pieces.len() as u32 - 1;
                 self.lift(PieceId(piece));
+                let Piece { kind, heading, .. } = self.pieces[piece as usize];
+                self.hash ^= feature(NOWHERE, kind, heading);
                 self.unlist(piece);
                 self.pieces.pop();
             }
@@ -80,8 +83,10 @@ impl Board {
                 self.bare += 1;
             }
             Change::Removed { piece, cell } => {
-                self.put(PieceId(piece), cell);
                 self.list(piece);
+                let Piece { kind, heading, .. } = self.pieces[piece as usize];
+                self.hash ^= feature(NOWHERE, kind, heading);
+                self.put(PieceId(piece), cell);
             }
             Change::Lifted { piece, cell } => self.put(PieceId(piece), cell),
             Change::Put { piece } => {
@@ -89,7 +94,9 @@ impl Board {
             }
             Change::Stepped { piece, cell, old } => {
                 self.lift(PieceId(piece));
-                self.pieces[piece as usize].heading = old;
+                let found = &mut self.pieces[piece as usize];
+                let (kind, new) = (found.kind, std::mem::replace(&mut found.heading, old));
+                self.hash ^= feature(NOWHERE, kind, new) ^ feature(NOWHERE, kind, old);
                 self.put(PieceId(piece), cell);
             }
             Change::Turned { piece, old } => {
@@ -97,13 +104,7 @@ impl Board {
                 let new = std::mem::replace(&mut found.heading, old);
                 self.hash ^= feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
             }
-            Change::Became { piece, old } => {
-                let found = self.pieces[piece as usize];
-                self.hash ^= feature(found.cell, found.kind, found.heading) ^ feature(found.cell, old, found.heading);
-                self.unlist(piece);
-                self.pieces[piece as usize].kind = old;
-                self.list(piece);
-            }
+            Change::Became { piece, old, loose } => self.change_kind(PieceId(piece), old, loose),
         }
     }
 }

@@ -1,11 +1,14 @@
 //! Pieces on layers of cells, with everything needed to take changes back.
 
 mod journal;
+mod places;
 
 pub use journal::Mark;
+pub use places::{Place, Places};
 
 use crate::rulebook::{KindId, KindSet};
 use crate::space::{Cell, Extent, Heading};
+use hashbrown::HashMap;
 use journal::Change;
 
 /// A cell of the board by its place in reading order: row * columns + column.
@@ -20,8 +23,10 @@ pub struct PieceId(u32);
 const EMPTY: u32 = 0;
 /// A piece of the ground that nothing has ever been done to; it has no number of its own.
 const BARE: u32 = u32::MAX;
-/// The cell of a piece that has left the board.
+/// The cell of a piece that has left the board, or that is out of every cell for a while.
 const NOWHERE: u32 = u32::MAX;
+/// The place in its list of a piece that has left the board.
+const UNLISTED: u32 = u32::MAX;
 
 #[derive(Clone, Copy, Debug)]
 struct Piece {
@@ -30,6 +35,8 @@ struct Piece {
     listed: u32,
     kind: KindId,
     heading: Option<Heading>,
+    /// It stands beside the slots: it does not count for one piece a layer.
+    loose: bool,
 }
 
 /// The pieces on a board of one map.
@@ -44,6 +51,10 @@ pub struct Board {
     by_kind: Vec<Vec<u32>>,
     layer_of: Vec<u8>,
     ground: Option<KindId>,
+    /// Kinds of which a cell may hold any number, by kind.
+    crowding: Vec<bool>,
+    /// Pieces that stand beside the slots of their cells, in the order of their numbers.
+    loose: HashMap<u32, Vec<u32>>,
     bare: u32,
     hash: u64,
     journal: Vec<Change>,
@@ -73,11 +84,20 @@ impl Board {
             slots: vec![EMPTY; cells * usize::from(layers)],
             pieces: Vec::new(),
             by_kind: vec![Vec::new(); layer_of.len()],
+            crowding: vec![false; layer_of.len()],
+            loose: HashMap::new(),
             layer_of,
             ground,
             bare: 0,
             hash: 0,
             journal: Vec::new(),
+        }
+    }
+
+    /// Pieces of these kinds do not count for one piece a layer; only before the first piece is laid.
+    pub fn let_crowd(&mut self, kinds: &KindSet) {
+        for kind in kinds.iter() {
+            self.crowding[usize::from(kind.0)] = true;
         }
     }
 
@@ -168,7 +188,7 @@ impl Board {
 
     fn number(&mut self, cell: u32, kind: KindId, heading: Option<Heading>) -> u32 {
         let piece = self.pieces.len() as u32;
-        self.pieces.push(Piece { cell, listed: 0, kind, heading });
+        self.pieces.push(Piece { cell, listed: 0, kind, heading, loose: false });
         self.list(piece);
         piece
     }
@@ -187,6 +207,7 @@ impl Board {
         if let Some(moved) = list.get(listed as usize) {
             self.pieces[*moved as usize].listed = listed;
         }
+        self.pieces[piece as usize].listed = UNLISTED;
     }
 
     /// Lays bare ground; only while a map is laid out.
@@ -200,18 +221,20 @@ impl Board {
 
     /// Puts a new piece into a cell; `None` where its layer is taken or the cell is void.
     pub fn add(&mut self, cell: CellId, kind: KindId, heading: Option<Heading>) -> Option<PieceId> {
+        let loose = self.crowding[usize::from(kind.0)];
         let slot = self.slot(self.layer(kind), cell.0);
-        if self.slots[slot] != EMPTY || self.is_void(cell) {
+        if (!loose && self.slots[slot] != EMPTY) || self.is_void(cell) {
             return None;
         }
-        let piece = self.number(cell.0, kind, heading);
-        self.slots[slot] = piece + 1;
-        self.hash ^= feature(cell.0, kind, heading);
+        let piece = self.number(NOWHERE, kind, heading);
+        self.pieces[piece as usize].loose = loose;
+        self.hash ^= feature(NOWHERE, kind, heading);
+        self.put(PieceId(piece), cell.0);
         self.journal.push(Change::Added);
         Some(PieceId(piece))
     }
 
-    /// The cell of a piece, `None` where it has left the board.
+    /// The cell of a piece, `None` where it has left the board or is out of every cell.
     #[inline]
     pub fn cell_of(&self, piece: PieceId) -> Option<CellId> {
         let cell = self.pieces[piece.0 as usize].cell;
@@ -241,33 +264,61 @@ impl Board {
         self.pieces.len()
     }
 
-    /// Takes a piece off the board.
-    pub fn remove(&mut self, piece: PieceId) {
-        let Some(cell) = self.cell_of(piece) else {
-            return;
-        };
-        self.lift(piece);
-        self.unlist(piece.0);
-        self.journal.push(Change::Removed { piece: piece.0, cell: cell.0 });
+    /// Whether a piece has not left the board; it may be out of every cell for a while.
+    #[inline]
+    pub fn exists(&self, piece: PieceId) -> bool {
+        self.pieces.get(piece.0 as usize).is_some_and(|piece| piece.listed != UNLISTED)
     }
 
-    /// Empties a piece's slot, leaving the piece nowhere; [`Self::put`] ends the move. Not noted in the journal.
+    /// Takes a piece off the board.
+    pub fn remove(&mut self, piece: PieceId) {
+        if !self.exists(piece) {
+            return;
+        }
+        let cell = self.lift(piece);
+        let Piece { kind, heading, .. } = self.pieces[piece.0 as usize];
+        self.hash ^= feature(NOWHERE, kind, heading);
+        self.unlist(piece.0);
+        self.journal.push(Change::Removed { piece: piece.0, cell });
+    }
+
+    /// Empties a piece's place, leaving the piece out of every cell; [`Self::put`] ends the move. Not noted in the journal.
     fn lift(&mut self, piece: PieceId) -> u32 {
-        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
-        let slot = self.slot(self.layer(kind), cell);
-        self.slots[slot] = EMPTY;
+        let Piece { cell, kind, heading, loose, .. } = self.pieces[piece.0 as usize];
+        if cell == NOWHERE {
+            return cell;
+        }
+        if loose {
+            self.lift_loose(piece.0, cell);
+        } else {
+            let slot = self.slot(self.layer(kind), cell);
+            self.slots[slot] = EMPTY;
+        }
         self.pieces[piece.0 as usize].cell = NOWHERE;
-        self.hash ^= feature(cell, kind, heading);
+        self.hash ^= feature(cell, kind, heading) ^ feature(NOWHERE, kind, heading);
         cell
     }
 
     fn put(&mut self, piece: PieceId, cell: u32) {
-        let Piece { kind, heading, .. } = self.pieces[piece.0 as usize];
-        let slot = self.slot(self.layer(kind), cell);
-        debug_assert_eq!(self.slots[slot], EMPTY, "two pieces on one layer of a cell");
-        self.slots[slot] = piece.0 + 1;
+        if cell == NOWHERE {
+            return;
+        }
+        let Piece { kind, heading, loose, .. } = self.pieces[piece.0 as usize];
+        if loose {
+            self.put_loose(piece.0, cell);
+        } else {
+            let slot = self.slot(self.layer(kind), cell);
+            debug_assert_eq!(self.slots[slot], EMPTY, "two pieces on one layer of a cell");
+            self.slots[slot] = piece.0 + 1;
+        }
         self.pieces[piece.0 as usize].cell = cell;
-        self.hash ^= feature(cell, kind, heading);
+        self.hash ^= feature(cell, kind, heading) ^ feature(NOWHERE, kind, heading);
+    }
+
+    /// Takes a piece out of every cell without taking it off the board.
+    pub fn set_adrift(&mut self, piece: PieceId) {
+        let cell = self.lift(piece);
+        self.journal.push(Change::Lifted { piece: piece.0, cell });
     }
 
     /// Moves pieces at once: all leave their cells before the first arrives.
@@ -285,7 +336,12 @@ impl Board {
     /// Moves one piece, and gives it a heading where there is one.
     #[inline]
     pub fn step(&mut self, piece: PieceId, to: CellId, heading: Option<Heading>) {
-        let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
+        let Piece { cell, kind, heading: old, loose, .. } = self.pieces[piece.0 as usize];
+        if loose {
+            self.shift(&[(piece, to)]);
+            self.turn(piece, heading.or(old));
+            return;
+        }
         let new = heading.or(old);
         let (from, into) = (self.slot(self.layer(kind), cell), self.slot(self.layer(kind), to.0));
         self.slots[from] = EMPTY;
@@ -301,7 +357,7 @@ impl Board {
     /// Gives a piece a heading.
     pub fn turn(&mut self, piece: PieceId, heading: Option<Heading>) {
         let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
-        if cell != NOWHERE && old != heading {
+        if self.exists(piece) && old != heading {
             self.hash ^= feature(cell, kind, old) ^ feature(cell, kind, heading);
             self.pieces[piece.0 as usize].heading = heading;
             self.journal.push(Change::Turned { piece: piece.0, old });
@@ -310,18 +366,34 @@ impl Board {
 
     /// Turns a piece into another kind of its layer.
     pub fn become_kind(&mut self, piece: PieceId, new: KindId) {
-        let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
-        if cell == NOWHERE || kind == new || self.layer(kind) != self.layer(new) {
+        let Piece { cell, kind, loose, .. } = self.pieces[piece.0 as usize];
+        if !self.exists(piece) || kind == new || self.layer(kind) != self.layer(new) {
             return;
         }
-        self.hash ^= feature(cell, kind, heading) ^ feature(cell, new, heading);
-        self.unlist(piece.0);
-        self.pieces[piece.0 as usize].kind = new;
-        self.list(piece.0);
-        self.journal.push(Change::Became { piece: piece.0, old: kind });
+        let taken = cell == NOWHERE || self.slots[self.slot(self.layer(new), cell)] != EMPTY;
+        // Where its place on the layer is taken it goes on standing beside it.
+        let crowds = self.crowding[usize::from(new.0)] || (loose && taken);
+        self.change_kind(piece, new, crowds);
+        self.journal.push(Change::Became { piece: piece.0, old: kind, loose });
     }
 
-    /// How many pieces of a kind stand on the board.
+    fn change_kind(&mut self, piece: PieceId, new: KindId, loose: bool) {
+        let Piece { kind, heading, .. } = self.pieces[piece.0 as usize];
+        let cell = self.lift(piece);
+        self.hash ^= feature(NOWHERE, kind, heading) ^ feature(NOWHERE, new, heading);
+        self.unlist(piece.0);
+        self.pieces[piece.0 as usize].kind = new;
+        self.pieces[piece.0 as usize].loose = loose;
+        self.list(piece.0);
+        self.put(piece, cell);
+    }
+
+    /// The pieces of a kind that have a number, in no order.
+    pub fn pieces_of(&self, kind: KindId) -> impl Iterator<Item = PieceId> + '_ {
+        self.by_kind[usize::from(kind.0)].iter().map(|piece| PieceId(*piece))
+    }
+
+    /// How many pieces of a kind there are on the board.
     pub fn count(&self, kind: KindId) -> u32 {
         let bare = if self.ground == Some(kind) { self.bare } else { 0 };
         self.by_kind[usize::from(kind.0)].len() as u32 + bare
@@ -342,7 +414,8 @@ impl Board {
         }
         for kind in set.iter() {
             let pieces = &self.by_kind[usize::from(kind.0)];
-            into.extend(pieces.iter().map(|piece| CellId(self.pieces[*piece as usize].cell)));
+            let cells = pieces.iter().map(|piece| self.pieces[*piece as usize].cell);
+            into.extend(cells.filter(|cell| *cell != NOWHERE).map(CellId));
         }
         into.sort_unstable();
         into.dedup();
@@ -355,18 +428,17 @@ impl Board {
 
     /// Whether a cell holds a piece of a set.
     pub fn holds(&self, cell: CellId, set: &KindSet) -> bool {
-        (0..self.layers).any(|layer| self.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)))
+        self.kinds_at(cell).any(|kind| set.contains(kind))
     }
 
     /// Whether a cell is on the board and holds nothing but bare or other ground.
     pub fn is_empty(&self, cell: CellId) -> bool {
-        !self.is_void(cell)
-            && (0..self.layers).all(|layer| self.kind_at(cell, layer).is_none_or(|kind| Some(kind) == self.ground))
+        !self.is_void(cell) && self.kinds_at(cell).all(|kind| Some(kind) == self.ground)
     }
 
     /// The kinds in a cell from the top layer down.
     pub fn kinds_at(&self, cell: CellId) -> impl Iterator<Item = KindId> + '_ {
-        (0..self.layers).rev().filter_map(move |layer| self.kind_at(cell, layer))
+        self.places(cell).filter_map(move |place| self.kind_in(cell, place))
     }
 
     /// A number that tells states of the board apart.

@@ -7,7 +7,7 @@ use super::report::ActionReport;
 use super::state::Grid;
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, HeadingWord, PlainVerb};
+use crate::rulebook::{Act, HeadingWord, Pieces, PlainVerb};
 use crate::space::Heading;
 use std::collections::{HashMap, HashSet, VecDeque};
 
@@ -32,11 +32,11 @@ impl Grid {
         self.slid.clear();
         match act {
             Act::Step { pieces, heading, times } => {
-                let pieces = self.pieces(pieces, context);
+                let pieces = self.heeding(pieces, context);
                 self.step_all(pieces, heading, *times, context, watch)
             }
             Act::Steer(set, heading) => {
-                let pieces = self.pieces(&crate::rulebook::Pieces::Every(*set, None), context);
+                let pieces = self.heeding(&Pieces::Every(*set, None), context);
                 pieces.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
                 Ok(!pieces.is_empty())
             }
@@ -52,6 +52,7 @@ impl Grid {
                 let cells = [one, other].map(|spot| self.spot(spot, &context.view));
                 let refusal = self.swap_cells(cells).err();
                 self.granted_something |= refusal.is_none();
+                self.carry(watch)?;
                 Ok(told("swap", refusal, watch))
             }
             Act::Leap(pieces, east, south) => {
@@ -99,6 +100,15 @@ impl Grid {
             // Everything else is refused when a game begins: the rulebook names it as not built.
             _ => Ok(false),
         }
+    }
+
+    /// The pieces meant by a key's action: those that may not turn straight back do not heed it.
+    fn heeding(&mut self, pieces: &Pieces, context: &Context) -> Vec<PieceId> {
+        let mut found = self.pieces(pieces, context);
+        if let Some(heading) = self.not_back {
+            found.retain(|piece| !self.is_back(*piece, heading));
+        }
+        found
     }
 
     fn stands(&self, piece: PieceId) -> bool {
@@ -192,6 +202,7 @@ impl Grid {
             return Err("between two layers");
         }
         self.state.board.shift(&moves);
+        moves.iter().for_each(|(piece, _)| self.end_motion(*piece));
         Ok(())
     }
 

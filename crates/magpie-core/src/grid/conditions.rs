@@ -1,7 +1,7 @@
 //! Conditions, sums and cells in words, judged on the board as it stands.
 
 use super::state::Grid;
-use crate::board::{CellId, PieceId};
+use crate::board::{CellId, PieceId, Place};
 use crate::rulebook::{Area, Cond, CountIn, HeadingWord, KindId, SetId, Spot, Sum, Term};
 use crate::space::{Cell, Heading};
 
@@ -77,18 +77,22 @@ impl Grid {
     fn count_in_cell(&self, cell: CellId, who: SetId, on: Option<(bool, SetId)>) -> i64 {
         let board = &self.state.board;
         let set = self.book.set(who);
-        let layers = 0..board.layers();
-        let counted = layers.clone().filter(|layer| {
-            board.kind_at(cell, *layer).is_some_and(|kind| set.contains(kind))
-                && on.is_none_or(|(wanted, other)| {
-                    let other = self.book.set(other);
-                    let shares = layers.clone().any(|beside| {
-                        beside != *layer && board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind))
-                    });
-                    shares == wanted
-                })
+        let counted = board.places(cell).filter(|place| {
+            board.kind_in(cell, *place).is_some_and(|kind| set.contains(kind))
+                && on.is_none_or(|(wanted, other)| self.place_shares(cell, *place, other) == wanted)
         });
         counted.count() as i64
+    }
+
+    /// Whether what stands in a place shares its cell with another of a set; a rider, its carrier alone.
+    fn place_shares(&self, cell: CellId, place: Place, with: SetId) -> bool {
+        let board = &self.state.board;
+        if let Some(piece) = board.known_piece_in(cell, place) {
+            return self.shares(piece, cell, with);
+        }
+        let with = self.book.set(with);
+        let mut others = board.places(cell).filter(|other| *other != place);
+        others.any(|other| board.kind_in(cell, other).is_some_and(|kind| with.contains(kind)))
     }
 
     /// The first piece of a kind in reading order.
@@ -109,7 +113,7 @@ impl Grid {
             Spot::The(kind) => self.first_of(*kind),
             Spot::AheadOf(kind) => {
                 let cell = self.first_of(*kind)?;
-                let piece = board.known_piece_at(cell, board.layer(*kind))?;
+                let piece = board.known_piece_of(cell, *kind)?;
                 let heading = board.heading_of(piece)?;
                 board.id(self.book.geometry.neighbour(board.cell(cell), heading))
             }

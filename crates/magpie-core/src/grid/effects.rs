@@ -8,6 +8,7 @@ use super::state::{Ended, Goes, Grid, Running};
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{Act, KindId, Pieces, Place, PlainVerb, SetId, Spot, Verb};
+use crate::space::Cell;
 
 /// The pieces and the cell a rule is about.
 #[derive(Clone, Copy, Debug, Default)]
@@ -38,17 +39,24 @@ impl Grid {
     pub(super) fn ask<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
         self.sliding.clear();
         let granted = self.ask_once(piece, step, watch)?;
-        while let Some(slider) = self.sliding.pop() {
+        self.slide_on(0, step, watch)?;
+        Ok(granted)
+    }
+
+    /// Those that have entered by `slide` ask on until the list is as short as before.
+    fn slide_on<W: Watch>(&mut self, before: usize, step: Step, watch: &mut W) -> Goes {
+        while self.sliding.len() > before {
+            let Some(slider) = self.sliding.pop() else { break };
             // Nobody asks twice from one cell by sliding: a closed ring ends where it began.
             let cell = self.state.board.cell_of(slider);
             if cell.is_some_and(|cell| !self.slid.contains(&(slider, cell))) {
                 self.ask_once(slider, step, watch)?;
             }
         }
-        Ok(granted)
+        Ok(())
     }
 
-    /// One request: planned, committed or refused, with the effects.
+    /// One request: planned, committed or refused, with the effects; then whoever rides on what has moved is asked.
     fn ask_once<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
         let Some(from) = self.state.board.cell_of(piece) else {
             return Ok(false);
@@ -56,18 +64,45 @@ impl Grid {
         if self.tables.slides {
             self.slid.insert((piece, from));
         }
-        let kind = self.state.board.kind_of(piece);
         let granted = self.plan_request::<W>(piece, step);
-        let reason = self.plan.reason;
         self.last_granted = Some(granted);
-        self.last_refusal = reason;
+        self.last_refusal = self.plan.reason;
+        self.granted_something |= granted;
+        if granted {
+            self.note_move(piece, step.heading);
+        }
+        self.carry_out(piece, from, step, watch)?;
+        self.carry(watch)?;
+        Ok(granted)
+    }
+
+    /// A rider is carried into another cell, or over the edge; whether it was let in.
+    pub(super) fn ask_carried<W: Watch>(
+        &mut self,
+        piece: PieceId,
+        from: CellId,
+        to: Cell,
+        step: Step,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
+        let granted = self.plan_carried::<W>(piece, from, to, step);
+        let sliding = self.sliding.len();
+        self.carry_out(piece, from, step, watch)?;
+        self.slide_on(sliding, step, watch)?;
+        Ok(granted)
+    }
+
+    /// Commits what was planned, or does what a refusal does, and tells it.
+    fn carry_out<W: Watch>(&mut self, piece: PieceId, from: CellId, step: Step, watch: &mut W) -> Goes {
+        let kind = self.state.board.kind_of(piece);
+        let reason = self.plan.reason;
+        let granted = reason.is_none();
         let checks = if W::LEDGER { std::mem::take(&mut self.plan.checks) } else { Vec::new() };
         let shoved = if W::LEDGER { self.shoved() } else { Vec::new() };
         let flow = match reason {
-            None => {
-                self.granted_something = true;
-                self.commit(piece, step, watch)
-            }
+            None => self.commit(piece, step, watch),
+            // Where a rider is asked a refusal has no effects.
+            Some(_) if self.plan.carried.is_some() => Ok(()),
             Some(reason) => self.refused(piece, step, &reason, watch),
         };
         if W::LEDGER {
@@ -84,7 +119,7 @@ impl Grid {
                 checks,
             });
         }
-        flow.map(|()| granted)
+        flow
     }
 
     /// The pieces that the plan would move besides the asker.
@@ -105,6 +140,8 @@ impl Grid {
             && self.plan.taken.is_empty()
             && self.plan.decided.is_empty()
             && !self.tables.offs
+            && self.plan.carried.is_none()
+            && !self.tables.moves_between
         {
             let member = self.plan.members[0];
             self.state.board.step(asker, member.to, step.heading);
@@ -112,6 +149,7 @@ impl Grid {
         }
         let members = std::mem::take(&mut self.plan.members);
         let mut decided = std::mem::take(&mut self.plan.decided);
+        let carried = self.plan.carried.is_some();
         let offs = if self.tables.offs { self.left_behind(&members, step) } else { Vec::new() };
         for at in 0..self.plan.taken.len() {
             self.state.board.remove(self.plan.taken[at]);
@@ -121,23 +159,41 @@ impl Grid {
         for member in &members {
             if member.gone {
                 self.state.board.remove(member.piece);
+            } else if member.adrift {
+                self.state.board.set_adrift(member.piece);
             } else {
                 moves.push((member.piece, member.to));
             }
         }
         self.state.board.shift(&moves);
         self.moves = moves;
-        if step.heading.is_some() {
+        if step.heading.is_some() && !carried {
             for member in members.iter().filter(|member| member.body == 0) {
                 self.state.board.turn(member.piece, step.heading);
             }
         }
         self.warp(&decided, step);
+        if self.tables.moves_between {
+            for member in members.iter().filter(|member| !(carried && member.body == 0)) {
+                self.end_motion(member.piece);
+            }
+            self.board_carriers(&decided);
+        }
         self.note_sliders(&decided, step);
         let flow = self.after_commit(&offs, &mut decided, step, watch);
         self.plan.members = members;
         self.plan.decided = decided;
         flow
+    }
+
+    /// Whoever entered by `ride` is carried from now on by what it met first.
+    fn board_carriers(&mut self, decided: &[Decided]) {
+        for decided in decided.iter().filter(|decided| decided.verb == Some(PlainVerb::Ride)) {
+            let here = self.state.board.cell_of(decided.asker) == Some(decided.here);
+            if let Some(carrier) = decided.occupant.filter(|_| here && self.carrier_of(decided.asker).is_none()) {
+                self.begin_ride(decided.asker, carrier);
+            }
+        }
     }
 
     /// Whoever entered by `warp` goes on to the next place of its kind that has room for it.
@@ -152,10 +208,10 @@ impl Grid {
             let behind = cells.iter().position(|cell| *cell > decided.here).unwrap_or(cells.len());
             cells.rotate_left(behind);
             let room = |grid: &Self, cell: CellId| {
-                let own = grid.book.kind(kind).layer;
                 let board = &grid.state.board;
-                (0..board.layers()).filter(|layer| *layer != own).all(|layer| {
-                    board.kind_at(cell, layer).is_none_or(|other| {
+                let own = board.places(cell).find(|place| board.kind_in(cell, *place) == Some(kind));
+                board.places(cell).filter(|place| Some(*place) != own).all(|place| {
+                    board.kind_in(cell, place).is_none_or(|other| {
                         grid.decide_kind(decided.asker, other, cell, step).0 == Verb::Plain(PlainVerb::Pass)
                     })
                 })
@@ -223,12 +279,19 @@ impl Grid {
         let mut found = Vec::new();
         let mut order: Vec<&Member> =
             members.iter().filter(|member| !member.gone && member.from != member.to).collect();
+        let carried = self.plan.carried.is_some();
+        order.retain(|member| !(carried && member.body == 0));
         order.sort_by_key(|member| member.body);
         for member in order {
-            for layer in (0..self.state.board.layers()).rev() {
-                let Some(stays) = self.state.board.piece_at(member.from, layer) else {
-                    continue;
-                };
+            // A rider leaves nothing but its carrier.
+            let left: Vec<PieceId> = match self.carrier_of(member.piece) {
+                Some(carrier) => vec![carrier],
+                None => {
+                    let places = self.state.board.places(member.from);
+                    places.filter_map(|place| self.state.board.piece_in(member.from, place)).collect()
+                }
+            };
+            for stays in left {
                 if self.plan.is_leaving(stays) {
                     continue;
                 }
@@ -385,9 +448,9 @@ impl Grid {
         self.state.board.cells_of(set, &mut cells);
         let mut found = Vec::with_capacity(cells.len());
         for cell in cells {
-            for layer in (0..self.state.board.layers()).rev() {
-                if self.state.board.kind_at(cell, layer).is_some_and(|kind| set.contains(kind))
-                    && let Some(piece) = self.state.board.piece_at(cell, layer)
+            for place in self.state.board.places(cell) {
+                if self.state.board.kind_in(cell, place).is_some_and(|kind| set.contains(kind))
+                    && let Some(piece) = self.state.board.piece_in(cell, place)
                     && on.is_none_or(|on| self.shares(piece, cell, on))
                 {
                     found.push(piece);
@@ -405,19 +468,21 @@ impl Grid {
     /// The topmost piece of a cell, the ground excepted.
     pub(super) fn top_piece(&self, cell: CellId) -> Option<PieceId> {
         let board = &self.state.board;
-        (0..board.layers()).rev().find_map(|layer| {
-            let piece = board.known_piece_at(cell, layer)?;
+        board.places(cell).find_map(|place| {
+            let piece = board.known_piece_in(cell, place)?;
             (Some(board.kind_of(piece)) != self.book.ground).then_some(piece)
         })
     }
 
-    /// Whether a piece shares its cell with another of a set.
+    /// Whether a piece shares its cell with another of a set; of a rider, whether its carrier is one.
     pub(super) fn shares(&self, piece: PieceId, cell: CellId, with: SetId) -> bool {
         let board = &self.state.board;
-        let own = board.layer(board.kind_of(piece));
         let with = self.book.set(with);
-        (0..board.layers())
-            .any(|layer| layer != own && board.kind_at(cell, layer).is_some_and(|kind| with.contains(kind)))
+        if let Some(carrier) = self.carrier_of(piece) {
+            return with.contains(board.kind_of(carrier));
+        }
+        let mut others = board.places(cell).filter(|place| board.known_piece_in(cell, *place) != Some(piece));
+        others.any(|place| board.kind_in(cell, place).is_some_and(|kind| with.contains(kind)))
     }
 
     fn place(&self, place: &Place, context: &Context) -> Where {

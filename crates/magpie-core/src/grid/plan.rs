@@ -41,6 +41,8 @@ pub(super) struct Member {
     pub gone: bool,
     /// It changes places with another instead of asking.
     pub swapped: bool,
+    /// It is carried over the edge and stands in no cell.
+    pub adrift: bool,
 }
 
 /// A meeting that was decided, for its effects.
@@ -83,8 +85,8 @@ struct Frame {
     member: usize,
     end: usize,
     target: CellId,
-    /// Layers of the target still to be looked at, from the top down.
-    layers: u8,
+    /// Places of the target still to be looked at, from the top down.
+    places: u16,
     looking: bool,
     refused: bool,
     /// Most bodies that may have been shoved in the plan.
@@ -107,6 +109,8 @@ pub struct Plan {
     bodies: u32,
     shoved: u32,
     slots: Vec<(u8, CellId, usize)>,
+    /// The first body does not step but is carried into this cell: nothing but its own layer is met.
+    pub(super) carried: Option<Cell>,
 }
 
 impl Plan {
@@ -160,12 +164,27 @@ impl Grid {
     /// Works out what a request of a piece's body would do. Nothing on the board changes.
     pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
         self.plan.begin(&self.state.board);
+        self.plan.carried = None;
         if !W::LEDGER
             && let Some(granted) = self.plan_plain(piece, step)
         {
             return granted;
         }
-        self.push_body(piece, None, u32::MAX, 0);
+        if let Some(from) = self.state.board.cell_of(piece) {
+            self.push_body(piece, from, None, u32::MAX, 0);
+        }
+        self.work_out::<W>(step)
+    }
+
+    /// Works out what it would do that a rider is carried into another cell.
+    pub(super) fn plan_carried<W: Watch>(&mut self, piece: PieceId, from: CellId, to: Cell, step: Step) -> bool {
+        self.plan.begin(&self.state.board);
+        self.plan.carried = Some(to);
+        self.push_body(piece, from, None, u32::MAX, 0);
+        self.work_out::<W>(step)
+    }
+
+    fn work_out<W: Watch>(&mut self, step: Step) -> bool {
         while let Some(frame) = self.plan.frames.last().copied() {
             if frame.looking {
                 self.look::<W>(frame, step);
@@ -190,7 +209,7 @@ impl Grid {
         let cell = board.cell(from);
         let to = Cell::new(cell.column + step.columns, cell.row + step.rows);
         let target = board.id(to).filter(|target| !board.is_void(*target))?;
-        if self.book.corners_closed && step.columns != 0 && step.rows != 0 {
+        if (self.book.corners_closed && step.columns != 0 && step.rows != 0) || board.has_loose(target) {
             return None;
         }
         for layer in (0..board.layers()).rev() {
@@ -219,18 +238,15 @@ impl Grid {
                 _ => return None,
             }
         }
-        self.plan.members.push(Member { piece, from, to: target, body: 0, gone: false, swapped: false });
+        self.plan.members.push(Member { piece, from, to: target, body: 0, gone: false, swapped: false, adrift: false });
         Some(true)
     }
 
     /// A body joins the plan and asks.
-    fn push_body(&mut self, piece: PieceId, fallback: Option<Fallback>, most: u32, limit: u32) {
-        let Some(from) = self.state.board.cell_of(piece) else {
-            return;
-        };
+    fn push_body(&mut self, piece: PieceId, from: CellId, fallback: Option<Fallback>, most: u32, limit: u32) {
         let start = self.plan.members.len();
         let body = self.plan.bodies;
-        self.plan.members.push(Member { piece, from, to: from, body, gone: false, swapped: false });
+        self.plan.members.push(Member { piece, from, to: from, body, gone: false, swapped: false, adrift: false });
         self.plan.bodies += 1;
         self.plan.leave(piece);
         let end = self.plan.members.len();
@@ -239,7 +255,7 @@ impl Grid {
             member: start,
             end,
             target: from,
-            layers: 0,
+            places: 0,
             looking: false,
             refused: false,
             most,
@@ -253,6 +269,7 @@ impl Grid {
         let member = self.plan.members[frame.member];
         let from = self.state.board.cell(member.from);
         let to = Cell::new(from.column + step.columns, from.row + step.rows);
+        let to = self.plan.carried.filter(|_| frame.body == 0).unwrap_or(to);
         let mut facts =
             Facts { kind: CheckKind::Target, asker: member.piece, from: member.from, to, occupant: None, met: None };
         self.note::<W>(&facts, None, None, true);
@@ -281,7 +298,7 @@ impl Grid {
             Some(cell) => {
                 self.plan.members[frame.member].to = cell;
                 frame.target = cell;
-                frame.layers = self.state.board.layers();
+                frame.places = self.state.board.place_count(cell);
                 frame.looking = true;
             }
             None => frame.member += 1,
@@ -317,6 +334,10 @@ impl Grid {
             self.plan.decided.push(decided);
         }
         match verb {
+            PlainVerb::Wrap if self.is_carried(frame.body) => {
+                self.plan.members[frame.member].adrift = true;
+                None
+            }
             PlainVerb::Wrap => {
                 let extent = self.state.board.extent();
                 let column = facts.to.column.rem_euclid(i64::from(extent.columns));
@@ -332,6 +353,10 @@ impl Grid {
                 None
             }
         }
+    }
+
+    fn is_carried(&self, body: u32) -> bool {
+        body == 0 && self.plan.carried.is_some()
     }
 
     fn perish(&mut self, body: u32) {
@@ -373,9 +398,10 @@ impl Grid {
             let mut found = Facts { kind: CheckKind::Corner, to, occupant: None, met: None, ..*facts };
             let cell = self.state.board.id(to).filter(|cell| !self.state.board.is_void(*cell));
             let mut closed = cell.is_none();
-            for layer in (0..self.state.board.layers()).rev() {
-                let Some(cell) = cell else { break };
-                let Some(occupant) = self.state.board.piece_at(cell, layer) else {
+            for place in cell.map(|cell| self.state.board.places(cell)).into_iter().flatten() {
+                let Some((cell, occupant)) =
+                    cell.and_then(|cell| Some((cell, self.state.board.piece_in(cell, place)?)))
+                else {
                     continue;
                 };
                 if closed || self.plan.is_leaving(occupant) {
@@ -397,19 +423,24 @@ impl Grid {
 
     /// The next piece in the target, from the top layer down.
     fn look<W: Watch>(&mut self, mut frame: Frame, step: Step) {
-        let Some(layer) = frame.layers.checked_sub(1) else {
+        let Some(below) = frame.places.checked_sub(1) else {
             frame.looking = false;
             frame.member += 1;
             self.set_frame(frame);
             return;
         };
-        frame.layers = layer;
+        frame.places = below;
         self.set_frame(frame);
-        let Some(kind) = self.state.board.kind_at(frame.target, layer) else {
+        let place = self.state.board.nth_place(frame.target, below);
+        let Some(kind) = self.state.board.kind_in(frame.target, place) else {
             return;
         };
         let member = self.plan.members[frame.member];
-        if self.state.board.known_piece_at(frame.target, layer).is_some_and(|piece| self.plan.is_leaving(piece)) {
+        if self.state.board.known_piece_in(frame.target, place).is_some_and(|piece| self.plan.is_leaving(piece)) {
+            return;
+        }
+        let board = &self.state.board;
+        if self.is_carried(frame.body) && board.layer(kind) != board.layer(board.kind_of(member.piece)) {
             return;
         }
         let to = self.state.board.cell(frame.target);
@@ -422,7 +453,7 @@ impl Grid {
             // Nobody needs to be told that the ground carries.
             return;
         }
-        let Some(occupant) = self.state.board.piece_at(frame.target, layer) else {
+        let Some(occupant) = self.state.board.piece_in(frame.target, place) else {
             return;
         };
         let facts = Facts {
@@ -472,7 +503,9 @@ impl Grid {
             return;
         }
         self.plan.shoved += 1;
-        self.push_body(occupant, fallback, most, limit);
+        if let Some(from) = self.state.board.cell_of(occupant) {
+            self.push_body(occupant, from, fallback, most, limit);
+        }
     }
 
     fn decided(&mut self, body: u32, facts: &Facts, clause: Option<Clause>, verb: Option<PlainVerb>) {
@@ -501,7 +534,32 @@ impl Grid {
                 self.plan.bodies += 1;
                 self.plan.leave(occupant);
                 // The asker's own members stay together: the exchanged piece stands behind them.
-                self.plan.members.push(Member { piece: occupant, from, to, body, gone: false, swapped: true });
+                self.plan.members.push(Member {
+                    piece: occupant,
+                    from,
+                    to,
+                    body,
+                    gone: false,
+                    swapped: true,
+                    adrift: false,
+                });
+            }
+            // Who is carried meets nothing below what carries it.
+            PlainVerb::Ride => {
+                let layer = self.state.board.layer(self.state.board.kind_of(occupant));
+                while frame.places > 0 {
+                    let place = self.state.board.nth_place(frame.target, frame.places - 1);
+                    if self
+                        .state
+                        .board
+                        .kind_in(frame.target, place)
+                        .is_some_and(|kind| self.state.board.layer(kind) >= layer)
+                    {
+                        break;
+                    }
+                    frame.places -= 1;
+                }
+                self.set_frame(frame);
             }
             PlainVerb::Take => {
                 self.plan.leave(occupant);
@@ -588,7 +646,10 @@ impl Grid {
     fn check_room<W: Watch>(&mut self) {
         let mut slots = std::mem::take(&mut self.plan.slots);
         slots.clear();
-        for (at, member) in self.plan.members.iter().enumerate().filter(|(_, member)| !member.gone) {
+        for (at, member) in self.plan.members.iter().enumerate().filter(|(_, member)| !member.gone && !member.adrift) {
+            if self.state.board.is_loose(member.piece) {
+                continue;
+            }
             slots.push((self.state.board.layer(self.state.board.kind_of(member.piece)), member.to, at));
         }
         if slots.len() > 1 {

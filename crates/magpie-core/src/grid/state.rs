@@ -2,11 +2,12 @@
 
 use super::ledger::Watch;
 use super::random::Random;
+use super::riders::Motion;
 use super::tables::Tables;
 use super::turn::Flow;
 use crate::board::{Board, CellId, Mark, PieceId, mix};
 use crate::rulebook::{CounterId, CounterRead, KindId, LineIndex, Map, MapCells, Rulebook};
-use crate::space::{Cell, Extent, RowsFrom};
+use crate::space::{Cell, Extent, Heading, RowsFrom};
 use std::collections::HashSet;
 use std::sync::Arc;
 use thiserror::Error;
@@ -72,6 +73,15 @@ pub(super) struct Running {
     pub last: u64,
 }
 
+/// What happens by itself when the clock moves.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Due {
+    /// Gliders or riders come into another cell.
+    Glide,
+    /// A timer fires, by its number.
+    Timer(usize),
+}
+
 /// What a map is entered with: enough to enter it again.
 #[derive(Clone, Debug)]
 struct Entry {
@@ -92,6 +102,9 @@ pub(super) struct State {
     pub timers: Vec<Running>,
     /// Old values of timers, for going back.
     timer_journal: Vec<(usize, Running)>,
+    pub motion: Arc<Motion>,
+    /// Who glided and rode before each change, for going back.
+    pub motion_journal: Vec<Arc<Motion>>,
 }
 
 /// A tap or a drag: the cells, on the board or off it, where the finger went down and up.
@@ -107,6 +120,7 @@ pub(super) struct Moment {
     board: Mark,
     counters: usize,
     timers: usize,
+    motion: usize,
     small: Small,
 }
 
@@ -139,6 +153,8 @@ pub struct Grid {
     pub(super) sliding: Vec<PieceId>,
     /// Who has asked from which cell in this action.
     pub(super) slid: HashSet<(PieceId, CellId)>,
+    /// The heading of the key at hand, where pieces that would turn straight back do not heed it.
+    pub(super) not_back: Option<Heading>,
     /// Where the finger went down and up in this turn.
     pub(super) touch: Option<Touch>,
     /// How the last turn left its map.
@@ -211,8 +227,18 @@ impl Grid {
         let entry = Entry { small, counters: counters.clone() };
         let board = lay_out(&book, own_map.as_deref().unwrap_or(&book.maps[map]), seed);
         let timers = running(&book, 0);
-        let timer_journal = Vec::new();
-        let state = State { map, board, counters, small, entry, counter_journal: Vec::new(), timers, timer_journal };
+        let state = State {
+            map,
+            board,
+            counters,
+            small,
+            entry,
+            counter_journal: Vec::new(),
+            timers,
+            timer_journal: Vec::new(),
+            motion: Arc::default(),
+            motion_journal: Vec::new(),
+        };
         let mut grid = Self {
             book,
             tables,
@@ -230,6 +256,7 @@ impl Grid {
             last_granted: None,
             sliding: Vec::new(),
             slid: HashSet::new(),
+            not_back: None,
             touch: None,
             left: None,
             seed,
@@ -253,6 +280,8 @@ impl Grid {
             counter_journal: Vec::new(),
             timers: running(&self.book, small_clock),
             timer_journal: Vec::new(),
+            motion: Arc::default(),
+            motion_journal: Vec::new(),
         };
         let old = std::mem::replace(&mut self.state, state);
         self.begin(watch);
@@ -274,9 +303,8 @@ impl Grid {
             }
         }
         self.state.small.outcome = self.state.small.outcome.or(self.pending.take());
-        self.state.board.forget();
-        self.state.counter_journal.clear();
-        self.state.timer_journal.clear();
+        self.start_gliders();
+        self.forget_changes();
         if flow == Err(Flow::NextMap) && self.has_next_map() {
             let entry = self.carried();
             self.enter(self.state.map + 1, entry, watch);
@@ -298,6 +326,7 @@ impl Grid {
             board: self.state.board.mark(),
             counters: self.state.counter_journal.len(),
             timers: self.state.timer_journal.len(),
+            motion: self.state.motion_journal.len(),
             small: self.state.small,
         }
     }
@@ -312,6 +341,11 @@ impl Grid {
         while self.state.timer_journal.len() > moment.timers {
             if let Some((timer, old)) = self.state.timer_journal.pop() {
                 self.state.timers[timer] = old;
+            }
+        }
+        while self.state.motion_journal.len() > moment.motion {
+            if let Some(old) = self.state.motion_journal.pop() {
+                self.state.motion = old;
             }
         }
         self.state.small = moment.small;
@@ -364,9 +398,14 @@ impl Grid {
     /// Forgets how to take anything back; for searches and measurements that never do.
     pub fn forget(&mut self) {
         self.back.clear();
+        self.forget_changes();
+    }
+
+    fn forget_changes(&mut self) {
         self.state.board.forget();
         self.state.counter_journal.clear();
         self.state.timer_journal.clear();
+        self.state.motion_journal.clear();
     }
 
     /// How many inputs can be taken back.
@@ -381,12 +420,13 @@ impl Grid {
         }
     }
 
-    /// The timer that is due first, not later than an instant; of several at once the first of the file. A timer whose
-    /// time has passed is due now.
-    pub fn next_due(&self, until: u64) -> Option<(u64, usize)> {
+    /// What is due first, not later than an instant: what glides into another cell before timers, of several timers the
+    /// first of the file. A timer whose time has passed is due now.
+    pub fn next_due(&self, until: u64) -> Option<(u64, Due)> {
         let due = |timer: &Running| timer.last.saturating_add(timer.period).max(self.state.small.clock);
-        let all = self.state.timers.iter().enumerate().map(|(number, timer)| (due(timer), number));
-        all.min().filter(|(due, _)| *due <= until)
+        let timers = self.state.timers.iter().enumerate().map(|(number, timer)| (due(timer), Due::Timer(number)));
+        let glide = self.next_glide(until).map(|due| (due, Due::Glide));
+        timers.chain(glide).min().filter(|(due, _)| *due <= until)
     }
 
     pub(super) fn set_counter(&mut self, counter: CounterId, value: i64) {
@@ -404,7 +444,7 @@ impl Grid {
         let counters = counters.fold(0, |sum, (at, value)| sum ^ mix((at as u64) << 56 ^ *value as u64));
         let timers = self.state.timers.iter().enumerate();
         let timers = timers.fold(0, |sum, (at, timer)| sum ^ mix((at as u64) << 57 ^ timer.period));
-        self.state.board.hash() ^ counters ^ timers ^ mix(self.state.small.random.0)
+        self.state.board.hash() ^ counters ^ timers ^ self.motion_hash() ^ mix(self.state.small.random.0)
     }
 
     /// The rulebook.
@@ -503,8 +543,10 @@ fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
     let Extent { columns, rows } = map.extent;
     let layer_of = book.kinds.iter().map(|kind| kind.layer).collect();
     // Ground that faces somewhere is no bare ground: each piece has a heading.
-    let bare = book.ground.filter(|ground| book.kind(*ground).facing.is_none());
+    let glides = |kind: KindId| book.glides.iter().any(|glide| book.set(glide.who).contains(kind));
+    let bare = book.ground.filter(|ground| book.kind(*ground).facing.is_none() && !glides(*ground));
     let mut board = Board::new(map.extent, book.layers.len() as u8, layer_of, bare);
+    book.glides.iter().for_each(|glide| board.let_crowd(book.set(glide.who)));
     let mut draws = Random::new(seed);
     let lay = |board: &mut Board, cell: CellId, kinds: &[KindId]| {
         for kind in kinds {

@@ -37,6 +37,7 @@ pub const EDGE: u32 = u32::MAX;
 pub const VOID: u32 = u32::MAX - 1;
 
 /// Rules by who asks.
+#[allow(clippy::struct_excessive_bools)] // each says whether a rulebook needs some work at all
 #[derive(Clone, Debug)]
 pub struct Tables {
     /// Meetings by the asker's kind, in file order.
@@ -45,6 +46,12 @@ pub struct Tables {
     pub offs: bool,
     /// Whether anybody slides.
     pub slides: bool,
+    /// Whether anybody glides or rides.
+    pub moves_between: bool,
+    /// Whether a control lets nobody turn straight back.
+    pub no_reverse: bool,
+    /// How fast what glides.
+    pub(super) tracks: super::riders::Tracks,
     /// Rules that act after each input turn in which something was granted.
     pub each_turn: Vec<usize>,
     /// Rules that act when a map begins.
@@ -84,16 +91,22 @@ impl Tables {
                 clauses[usize::from(kind.0)].push(clause);
             }
         }
+        let uses = |wanted: PlainVerb| {
+            book.meetings.iter().any(|meeting| match meeting.verb {
+                Verb::Plain(verb) => verb == wanted,
+                Verb::Shove { otherwise, .. } => otherwise == Some(wanted),
+            })
+        };
         let of = |trigger: &Trigger| {
             (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect::<Vec<_>>()
         };
         Some(Self {
             clauses,
             offs: !book.offs.is_empty(),
-            slides: book.meetings.iter().any(|meeting| match meeting.verb {
-                Verb::Plain(verb) => verb == PlainVerb::Slide,
-                Verb::Shove { otherwise, .. } => otherwise == Some(PlainVerb::Slide),
-            }),
+            slides: uses(PlainVerb::Slide),
+            moves_between: !book.glides.is_empty() || uses(PlainVerb::Ride),
+            no_reverse: book.inputs.iter().any(|rule| rule.no_reverse.is_some()),
+            tracks: super::riders::Tracks::of(book),
             each_turn: of(&Trigger::EachTurn),
             start: of(&Trigger::Start),
         })

@@ -15,7 +15,7 @@ fn book(rules: &str, map: &str) -> (Arc<Rulebook>, String) {
     book_with("", rules, map)
 }
 
-fn book_with(sections: &str, rules: &str, map: &str) -> (Arc<Rulebook>, String) {
+pub fn book_with(sections: &str, rules: &str, map: &str) -> (Arc<Rulebook>, String) {
     let indent = |text: &str| {
         let lines: Vec<String> = text.lines().map(|line| format!("  {}", line.trim_end())).collect();
         lines.join("\n") + "\n"

@@ -5,8 +5,8 @@ use super::effects::Context;
 use super::ledger::{Nobody, Reason, Watch};
 use super::plan::Step;
 use super::report::{Answer, Recorder};
-use super::state::{Ended, Goes, Grid, Running, Touch};
-use crate::board::{CellId, PieceId};
+use super::state::{Due, Ended, Goes, Grid, Running, Touch};
+use crate::board::{CellId, PieceId, Place};
 use crate::rulebook::{Key, KindSet, Match, Met, SetId, TimerId, Trigger};
 use crate::space::{Cell, Heading};
 use crate::tape::Input;
@@ -33,12 +33,13 @@ enum Cause<'a> {
     Tap(Cell),
     Drag(Cell, Cell),
     Timer(TimerId),
+    Glide,
 }
 
 impl Cause<'_> {
     const fn touch(self) -> Option<Touch> {
         match self {
-            Self::Key(_) | Self::Timer(_) => None,
+            Self::Key(_) | Self::Timer(_) | Self::Glide => None,
             Self::Tap(cell) => Some(Touch { down: cell, up: cell }),
             Self::Drag(down, up) => Some(Touch { down, up }),
         }
@@ -62,13 +63,13 @@ impl Wait {
         Self { until, fired: 0, cut: false, ended: false }
     }
 
-    /// Lets the timer that is due next fire, a turn of its own, and gives its number; at the end moves the clock to it.
-    fn fire<W: Watch>(&mut self, grid: &mut Grid, watch: &mut W) -> Option<usize> {
+    /// Lets what is due next happen, a turn of its own, and tells what it was; at the end moves the clock to it.
+    fn fire<W: Watch>(&mut self, grid: &mut Grid, watch: &mut W) -> Option<Due> {
         if self.ended {
             return None;
         }
         let due = grid.next_due(self.until);
-        let Some((due, timer)) = due.filter(|_| self.fired < MOST_FIRINGS) else {
+        let Some((due, what)) = due.filter(|_| self.fired < MOST_FIRINGS) else {
             self.cut = due.is_some();
             if !self.cut {
                 grid.state.small.clock = self.until;
@@ -77,13 +78,18 @@ impl Wait {
         };
         self.fired += 1;
         grid.state.small.clock = due;
-        let running = grid.state.timers[timer];
-        // The next one is counted from when this one was to fire, even where it comes late.
-        grid.set_timer(timer, Running { last: running.last.saturating_add(running.period), ..running });
-        grid.turn(Cause::Timer(TimerId(timer as u16)), watch);
+        match what {
+            Due::Glide => grid.turn(Cause::Glide, watch),
+            Due::Timer(timer) => {
+                let running = grid.state.timers[timer];
+                // The next one is counted from when this one was to fire, even where it comes late.
+                grid.set_timer(timer, Running { last: running.last.saturating_add(running.period), ..running });
+                grid.turn(Cause::Timer(TimerId(timer as u16)), watch);
+            }
+        }
         // A restart ends the wait, and after a win or a loss the clock stands.
         self.ended = grid.left == Some(Flow::Restart) || grid.is_over();
-        Some(timer)
+        Some(what)
     }
 }
 
@@ -190,11 +196,14 @@ impl Grid {
         let mut wait = Wait::new(self.state.small.clock + ms);
         loop {
             let mut recorder = Recorder::default();
-            let Some(timer) = wait.fire(self, &mut recorder) else { break };
+            let Some(what) = wait.fire(self, &mut recorder) else { break };
             let mut answer = recorder.answer;
             signals.extend(answer.signals.iter().cloned());
             answer.turn = answer.feeding.is_empty().then_some(self.state.small.turns);
-            answer.input = format!("each {}", self.book.timers[timer].name);
+            answer.input = match what {
+                Due::Glide => "glide".into(),
+                Due::Timer(timer) => format!("each {}", self.book.timers[timer].name),
+            };
             answer.outcome = self.state.small.outcome;
             answer.broken = self.broken();
             let small = answers.len() < KEPT.0 && self.state.board.cells() <= KEPT.1;
@@ -255,8 +264,11 @@ impl Grid {
         let about = |at: &usize| self.is_about(&book.inputs[*at].trigger, cause);
         let rules: Vec<usize> = (0..book.inputs.len()).filter(about).collect();
         self.touch = cause.touch();
-        let flow = self.act_and_settle(&rules, matches!(cause, Cause::Timer(_)), watch);
+        let glided = if matches!(cause, Cause::Glide) { self.glide(watch) } else { Ok(()) };
+        let by_itself = matches!(cause, Cause::Timer(_) | Cause::Glide);
+        let flow = glided.and_then(|()| self.act_and_settle(&rules, by_itself, watch));
         self.touch = None;
+        self.start_gliders();
         match flow {
             Ok(()) => self.state.small.blocked = false,
             Err(Flow::Restart) => {
@@ -288,10 +300,10 @@ impl Grid {
         }
     }
 
-    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], of_timer: bool, watch: &mut W) -> Goes {
+    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], by_itself: bool, watch: &mut W) -> Goes {
         self.fire(rules, &Context::default(), watch)?;
         // Moves and `each turn` belong to inputs.
-        if self.granted_something && !of_timer {
+        if self.granted_something && !by_itself {
             self.state.small.moves += 1;
             let each = self.tables.clone();
             self.fire(&each.each_turn, &Context::default(), watch)?;
@@ -312,6 +324,7 @@ impl Grid {
         }
         for rule in fitting {
             // Each list is done only where the last action of the one before was refused.
+            self.not_back = book.inputs[rule].no_reverse.map(|(_, heading)| heading);
             for list in &book.inputs[rule].actions {
                 let mut granted = true;
                 for act in list {
@@ -322,6 +335,7 @@ impl Grid {
                 }
             }
         }
+        self.not_back = None;
         Ok(())
     }
 
@@ -380,7 +394,11 @@ impl Grid {
             let stands = book.set(who).contains(board.kind_of(first))
                 && match (second, on) {
                     (Some(second), Some(on)) => {
-                        board.cell_of(second) == Some(cell) && book.set(on).contains(board.kind_of(second))
+                        let together = match self.carrier_of(first) {
+                            Some(carrier) => carrier == second,
+                            None => board.cell_of(second) == Some(cell),
+                        };
+                        together && book.set(on).contains(board.kind_of(second))
                     }
                     _ => true,
                 };
@@ -402,21 +420,21 @@ impl Grid {
         let book = self.book.clone();
         let set = book.set(who);
         let mut cells = std::mem::take(&mut self.match_cells);
-        // The rarer of the two is looked for.
         let board = &self.state.board;
-        match on.map(|on| book.set(on)) {
+        // The rarer of the two is looked for, but riders may stand in another cell than what carries them.
+        match on.map(|on| book.set(on)).filter(|_| !self.state.motion.has_riders()) {
             Some(other) if board.count_set(other) < board.count_set(set) => board.cells_of(other, &mut cells),
             _ => board.cells_of(set, &mut cells),
         }
         let mut found = Vec::new();
         for cell in &cells {
-            for layer in (0..self.state.board.layers()).rev() {
-                if !self.state.board.kind_at(*cell, layer).is_some_and(|kind| set.contains(kind)) {
+            for place in self.state.board.places(*cell) {
+                if !self.state.board.kind_in(*cell, place).is_some_and(|kind| set.contains(kind)) {
                     continue;
                 }
                 match on.map(|on| book.set(on)) {
-                    None => found.extend(self.state.board.piece_at(*cell, layer).map(|piece| (piece, None))),
-                    Some(other) => self.matches_in_cell(*cell, layer, other, &mut found),
+                    None => found.extend(self.state.board.piece_in(*cell, place).map(|piece| (piece, None))),
+                    Some(other) => self.matches_in_cell(*cell, place, other, &mut found),
                 }
             }
         }
@@ -427,16 +445,23 @@ impl Grid {
     fn matches_in_cell(
         &mut self,
         cell: CellId,
-        layer: u8,
+        place: Place,
         other: &KindSet,
         found: &mut Vec<(PieceId, Option<PieceId>)>,
     ) {
-        for beside in (0..self.state.board.layers()).rev() {
+        let piece = self.state.board.known_piece_in(cell, place);
+        if let Some((rider, carrier)) = piece.and_then(|rider| Some((rider, self.carrier_of(rider)?))) {
+            if other.contains(self.state.board.kind_of(carrier)) {
+                found.push((rider, Some(carrier)));
+            }
+            return;
+        }
+        for beside in self.state.board.places(cell) {
             let fits =
-                beside != layer && self.state.board.kind_at(cell, beside).is_some_and(|kind| other.contains(kind));
+                beside != place && self.state.board.kind_in(cell, beside).is_some_and(|kind| other.contains(kind));
             if fits
-                && let Some(first) = self.state.board.piece_at(cell, layer)
-                && let Some(second) = self.state.board.piece_at(cell, beside)
+                && let Some(first) = self.state.board.piece_in(cell, place)
+                && let Some(second) = self.state.board.piece_in(cell, beside)
             {
                 found.push((first, Some(second)));
             }
@@ -529,8 +554,9 @@ impl Grid {
     /// The first piece of a kind in reading order.
     pub fn first_piece(&mut self, kind: crate::rulebook::KindId) -> Option<PieceId> {
         let cell = self.first_of(kind)?;
-        let layer = self.state.board.layer(kind);
-        self.state.board.piece_at(cell, layer)
+        let board = &mut self.state.board;
+        let place = board.places(cell).find(|place| board.kind_in(cell, *place) == Some(kind))?;
+        board.piece_in(cell, place)
     }
 
     /// The pieces the player moves, in reading order.
@@ -542,8 +568,8 @@ impl Grid {
             let set = self.book.set(control.who);
             board.cells_of(set, &mut cells);
             for cell in &cells {
-                for layer in (0..board.layers()).rev() {
-                    let piece = board.known_piece_at(*cell, layer);
+                for place in board.places(*cell) {
+                    let piece = board.known_piece_in(*cell, place);
                     found.extend(piece.filter(|piece| set.contains(board.kind_of(*piece)) && !found.contains(piece)));
                 }
             }

@@ -307,6 +307,8 @@ fn valid() -> Vec<(String, String)> {
     let paths = [
         "crates/magpie-core/tests/rulebooks/valid/everything.magpie",
         "demos/cog-loft.magpie",
+        "demos/glass-mender.magpie",
+        "demos/hoists.magpie",
         "demos/kiosk.magpie",
         "demos/towpath.magpie",
     ];
@@ -314,7 +316,7 @@ fn valid() -> Vec<(String, String)> {
     let reference = text("docs/language.md");
     let examples = reference.split("```magpie\n").skip(1).filter_map(|rest| rest.split("```").next());
     found.extend(examples.enumerate().map(|(number, source)| (format!("example {}", number + 1), source.to_owned())));
-    assert_eq!(found.len(), 7);
+    assert_eq!(found.len(), 9);
     found
 }
 

@@ -277,7 +277,7 @@ fn contents(book: &Rulebook, session: &Session, id: CellId) -> String {
         .kinds_at(id)
         .map(|kind| {
             let found = book.kind(kind);
-            let heading = board.known_piece_at(id, found.layer).and_then(|piece| board.heading_of(piece));
+            let heading = board.known_piece_of(id, kind).and_then(|piece| board.heading_of(piece));
             let facing = heading.map_or(String::new(), |heading| format!(" facing {}", heading.word()));
             format!("{}{facing} ({})", found.name, book.layers[usize::from(found.layer)])
         })

@@ -46,7 +46,7 @@ pub const DEMOS: &[Demo] = &[
     demo!(
         "cog-loft",
         "shoving cogs into holes of a loft's floor, one at a time",
-        ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4"]
+        ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4", "cog-loft-5"]
     ),
     demo!(
         "kiosk",
@@ -59,6 +59,8 @@ pub const DEMOS: &[Demo] = &[
         "a lamplighter, oil, water, and a carter who turns at bollards",
         ["towpath-1", "towpath-2", "towpath-held"]
     ),
+    demo!("hoists", "riding the hoists of a clock tower, between cells and past a swinging weight", ["hoists-1"]),
+    demo!("glass-mender", "panes of a window tapped or dragged to change places", ["glass-mender-1", "glass-mender-2"]),
 ];
 
 #[derive(Args, Debug)]

@@ -1,6 +1,7 @@
 //! Core values as JSON (docs/formats.md).
 
-use magpie_core::grid::{ActionReport, Answer, Check, Request};
+use magpie_core::board::PieceId;
+use magpie_core::grid::{ActionReport, Answer, Check, Grid, Request};
 use magpie_core::rulebook::{CounterRead, Rulebook};
 use magpie_core::space::{Cell, Conversion, Extent, Heading, Position, WindowPoint, WorldPoint};
 use magpie_core::tape::Session;
@@ -163,28 +164,39 @@ pub fn state(session: &Session, after: &[After], show: Show) -> Value {
     })
 }
 
-/// All pieces but the ground, in reading order, the lowest layer of a cell first.
+/// All pieces but the ground, in reading order, the lowest layer of a cell first; behind them those out of every cell.
 fn pieces(session: &Session) -> Vec<Value> {
     let grid = session.grid();
     let (board, book) = (grid.board(), grid.book());
     let mut found = Vec::new();
     for id in (0..board.cells()).map(magpie_core::board::CellId) {
-        for layer in 0..board.layers() {
-            let Some(piece) = board.known_piece_at(id, layer) else {
-                continue;
-            };
+        let mut pieces: Vec<PieceId> = board.places(id).filter_map(|place| board.known_piece_in(id, place)).collect();
+        pieces.reverse();
+        for piece in pieces {
             let kind = board.kind_of(piece);
             if Some(kind) == book.ground {
                 continue;
             }
-            let Cell { column, row } = board.cell(id);
-            found.push(json!({
-                "kind": book.kind(kind).name,
-                "column": column,
-                "row": row,
-                "heading": heading(board.heading_of(piece)),
-            }));
+            found.push(one_piece(grid, piece));
         }
     }
+    let out = grid.between_cells().filter(|piece| board.cell_of(*piece).is_none() && board.exists(*piece));
+    found.extend(out.map(|piece| one_piece(grid, piece)));
     found
+}
+
+/// A piece; one between cells with its centre, one out of every cell without column and row.
+fn one_piece(grid: &Grid, piece: PieceId) -> Value {
+    let board = grid.board();
+    let cell = board.cell_of(piece).map(|id| board.cell(id));
+    let mut value = json!({
+        "kind": grid.book().kind(board.kind_of(piece)).name,
+        "column": cell.map(|cell| cell.column),
+        "row": cell.map(|cell| cell.row),
+        "heading": heading(board.heading_of(piece)),
+    });
+    if let Some((x, y)) = grid.at(piece) {
+        value["at"] = json!([x, y]);
+    }
+    value
 }

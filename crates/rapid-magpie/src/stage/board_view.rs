@@ -524,7 +524,7 @@ impl Painter<'_> {
     /// The way a piece looks: that of the last request where this piece made it, also a refused one; else its heading.
     fn facing(&self, kind: KindId, id: CellId) -> Option<Heading> {
         let board = self.state.session.as_ref()?.grid().board();
-        let heading = board.known_piece_at(id, self.book.kind(kind).layer).and_then(|piece| board.heading_of(piece));
+        let heading = board.known_piece_of(id, kind).and_then(|piece| board.heading_of(piece));
         let asked = self
             .state
             .last_request()

@@ -50,9 +50,14 @@ impl RealTime {
         self.seen = clock;
     }
 
+    /// The whole milliseconds that have passed and are on no tape yet.
+    pub fn owed(self) -> u64 {
+        self.owed.floor().max(0.0) as u64
+    }
+
     /// The whole milliseconds owed up to a time of the game, given its clock; they are owed no longer.
     pub fn take(&mut self, game: u64, until: Option<u64>) -> u64 {
-        let all = self.owed.floor().max(0.0) as u64;
+        let all = self.owed();
         let ms = until.map_or(all, |until| until.saturating_sub(game)).min(all);
         self.owed -= ms as f64;
         ms

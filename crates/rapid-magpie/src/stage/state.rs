@@ -12,7 +12,7 @@ use crate::cli::source::{Loaded, plain};
 use magpie_core::board::{CellId, PieceId};
 use magpie_core::grid::{Preview, Request, Taken};
 use magpie_core::rulebook::{Diagnostic, Key, Met, PlainVerb, Rulebook, Severity, Trigger, Verb};
-use magpie_core::space::{Cell, Heading};
+use magpie_core::space::{Cell, Heading, WorldPoint};
 use magpie_core::tape::{Input, Session, Start};
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -282,7 +282,7 @@ impl State {
             }
             Message::Probe(ask) => probe::update(self, ask),
             Message::Pace(ask) => pace::update(self, ask),
-            Message::Pause if !self.has_timers() => self.note = Some("this rulebook has no timers".into()),
+            Message::Pause if !self.has_timers() => self.note = Some("nothing happens by itself in this game".into()),
             Message::Pause => self.real.runs = !self.real.runs,
             Message::ClockStep => self.clock_step(),
             Message::Speed(by) => self.real.change(by),
@@ -343,7 +343,10 @@ impl State {
 
     /// Whether time does anything in this game.
     pub fn has_timers(&self) -> bool {
-        self.session.as_ref().is_some_and(|session| !session.grid().book().timers.is_empty())
+        self.session.as_ref().is_some_and(|session| {
+            let book = session.grid().book();
+            !book.timers.is_empty() || !book.glides.is_empty()
+        })
     }
 
     /// Whether the game's clock goes on by itself now.
@@ -397,13 +400,18 @@ impl State {
         });
         match due {
             Some(ms) => self.play(&Input::Wait(ms)),
-            None => self.note = Some("this rulebook has no timers".into()),
+            None => self.note = Some("nothing happens by itself in this game".into()),
         }
+    }
+
+    /// Whether something glides on the screen now.
+    fn glides(&self) -> bool {
+        self.time_runs() && self.session.as_ref().is_some_and(|session| session.grid().between_cells().next().is_some())
     }
 
     /// How long nothing has to be drawn; `None` where nothing happens by itself.
     pub fn sleep(&self, frame: std::time::Duration) -> Option<std::time::Duration> {
-        if self.is_moving() {
+        if self.is_moving() || self.glides() {
             return Some(frame);
         }
         let session = self.session.as_ref().filter(|_| self.time_runs())?;
@@ -446,9 +454,32 @@ impl State {
     pub fn ghosts(&self) -> Vec<board_view::Ghost> {
         match (self.bench, &self.motion) {
             (Bench::Pace, _) => pace::ghosts(self),
-            (Bench::Play, Some(motion)) => motion.ghosts(self.clock),
-            _ => Vec::new(),
+            (Bench::Play, Some(motion)) => [self.between_cells(), motion.ghosts(self.clock)].concat(),
+            (Bench::Play, None) => self.between_cells(),
+            (Bench::Probe, _) => Vec::new(),
         }
+    }
+
+    /// Gliders and riders, where they are at this moment of real time.
+    fn between_cells(&self) -> Vec<board_view::Ghost> {
+        let Some(session) = &self.session else { return Vec::new() };
+        let grid = session.grid();
+        let (board, geometry) = (grid.board(), &grid.book().geometry);
+        let ms = if self.time_runs() { self.real.owed() } else { 0 };
+        let corner = geometry.corner_of_first(board.extent());
+        let (pitch, gap) = (geometry.pitch(), geometry.gap);
+        let drawn = grid.between_cells().filter_map(|piece| {
+            let (x, y) = grid.at_in(piece, ms)?;
+            let across = x * pitch.0 - gap.0 / 2.0;
+            let at =
+                WorldPoint { x: corner.x + across, y: corner.y + geometry.row_sign() * (y * pitch.1 - gap.1 / 2.0) };
+            let hides = board.cell_of(piece).map(|cell| board.cell(cell));
+            Some(board_view::Ghost { kind: board.kind_of(piece), at, claimed: None, hides })
+        });
+        // What is carried is drawn over what carries it.
+        let mut drawn: Vec<board_view::Ghost> = drawn.collect();
+        drawn.sort_by_key(|ghost| board.layer(ghost.kind));
+        drawn
     }
 
     /// A change at an entry that is no longer on the tape is nothing to show.

@@ -4,7 +4,7 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::layout::Drawing;
-use super::super::model::{Act, KindId, MapCells, Met, Pieces, PlainVerb, Rulebook, SetId, Verb};
+use super::super::model::{Act, KindId, MapCells, Meeting, Met, Pieces, PlainVerb, Rulebook, SetId, Verb};
 use super::super::syntax::{MapBody, SectionNode};
 use super::Checker;
 use super::findings::moves_occupant;
@@ -93,6 +93,13 @@ fn walls(book: &Rulebook) -> Option<Walls> {
             Act::Place(kind, _) | Act::SpawnKind(kind, _) if !walls.movers.contains(kind) => {}
             _ => return None,
         }
+    }
+    let warps = |meeting: &Meeting| match meeting.verb {
+        Verb::Plain(verb) => matches!(verb, PlainVerb::Warp(_)),
+        Verb::Shove { otherwise, .. } => matches!(otherwise, Some(PlainVerb::Warp(_))),
+    };
+    if book.meetings.iter().any(warps) {
+        return None;
     }
     for meeting in &book.meetings {
         match (meeting.met, meeting.verb) {

@@ -68,9 +68,6 @@ impl Checker<'_> {
                 let pieces = Pieces::Every(set, None);
                 ModelAct::Step { pieces, heading: HeadingWord::Compass(heading), times: 1 }
             };
-            if *no_reverse {
-                book.unbuilt.push((at.span, "`no reverse`".into()));
-            }
             book.inputs.push(InputRule {
                 trigger: Trigger::Key(key),
                 guard: None,
@@ -93,7 +90,7 @@ impl Checker<'_> {
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
                 let effects = self.acts(book, effects, &scope);
                 self.verb_fits(who, what, verb, asker, met);
-                let (verb, layers) = self.verb(book, verb, who, what);
+                let (verb, layers) = self.verb(verb, who, what);
                 let words = self.words(rule.span);
                 book.meetings.push(Meeting { who: asker, met, guard, verb, layers, effects, words, at });
             }
@@ -209,14 +206,14 @@ impl Checker<'_> {
         }
     }
 
-    fn verb(&mut self, book: &mut Rulebook, verb: &syntax::Verb, who: &Who, what: &What) -> (Verb, Option<bool>) {
+    fn verb(&mut self, verb: &syntax::Verb, who: &Who, what: &What) -> (Verb, Option<bool>) {
         let built = match &verb.node {
             VerbNode::Shove { up_to, otherwise } => {
                 let up_to = up_to.as_ref().map(|number| self.times(number));
-                let otherwise = otherwise.as_ref().map(|verb| self.plain_verb(book, verb));
+                let otherwise = otherwise.as_ref().map(|verb| self.plain_verb(verb));
                 Verb::Shove { up_to, otherwise }
             }
-            _ => Verb::Plain(self.plain_verb(book, verb)),
+            _ => Verb::Plain(self.plain_verb(verb)),
         };
         let any = matches!(who, Who::Any(_)) || matches!(what, What::Who(Who::Any(_)));
         let plain = match built {
@@ -226,7 +223,7 @@ impl Checker<'_> {
         (built, plain.and_then(PlainVerb::same_layer).filter(|_| any))
     }
 
-    fn plain_verb(&mut self, book: &mut Rulebook, verb: &syntax::Verb) -> PlainVerb {
+    fn plain_verb(&mut self, verb: &syntax::Verb) -> PlainVerb {
         match &verb.node {
             VerbNode::Stop | VerbNode::Shove { .. } => PlainVerb::Stop,
             VerbNode::Pass => PlainVerb::Pass,
@@ -236,10 +233,7 @@ impl Checker<'_> {
             VerbNode::Clash => PlainVerb::Clash,
             VerbNode::Bounce => PlainVerb::Bounce,
             VerbNode::Slide => PlainVerb::Slide,
-            VerbNode::Ride => {
-                book.unbuilt.push((verb.span, "`ride`".into()));
-                PlainVerb::Ride
-            }
+            VerbNode::Ride => PlainVerb::Ride,
             VerbNode::Wrap => PlainVerb::Wrap,
             VerbNode::Warp(kind) => PlainVerb::Warp(self.kind(kind)),
         }

@@ -248,7 +248,6 @@ impl Checker<'_> {
                 }
                 let who = self.set(who);
                 draft.glides.push(Glide { who, heading: *heading, speed: speed.clone(), unit: *unit, end: *end });
-                draft.unbuilt.push((word, "`glide`".into()));
             }
             SectionNode::Control { who, with } => {
                 let who = self.set(who);

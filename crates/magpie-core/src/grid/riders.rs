@@ -1,0 +1,360 @@
+//! Gliders, and riders on whatever moves (docs/model.md, section 8).
+
+use super::glide::{Line, PITCH, Rate, middle};
+use super::ledger::Watch;
+use super::plan::Step;
+use super::state::Grid;
+use super::turn::Flow;
+use crate::board::PieceId;
+use crate::rulebook::{Glide, KindId, Rulebook};
+use crate::space::{Cell, Geometry, Heading};
+use std::sync::Arc;
+
+/// A piece that moves by itself: it began in the middle of a cell at an instant.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Glider {
+    piece: PieceId,
+    /// The `glide` it obeys, by its number.
+    glide: usize,
+    since: u64,
+    from: Cell,
+}
+
+/// A piece that is carried.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Rider {
+    piece: PieceId,
+    carrier: PieceId,
+    /// From the carrier's centre to its own, in units, columns and rows.
+    offset: (i128, i128),
+    /// The cell it stands in, or stood in last.
+    last: Cell,
+}
+
+/// Who glides and who rides.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(super) struct Motion {
+    gliders: Vec<Glider>,
+    riders: Vec<Rider>,
+    /// The heading of the last granted request of each piece that may not turn straight back.
+    moves: Vec<(PieceId, Heading)>,
+}
+
+impl Motion {
+    fn glider(&self, piece: PieceId) -> Option<&Glider> {
+        self.gliders.iter().find(|glider| glider.piece == piece)
+    }
+
+    /// Whether anybody rides.
+    pub fn has_riders(&self) -> bool {
+        !self.riders.is_empty()
+    }
+}
+
+/// The glides of a rulebook, worked out for its grid.
+#[derive(Clone, Debug)]
+pub(super) struct Tracks {
+    rates: Vec<Rate>,
+    /// The first `glide` of each kind.
+    of_kind: Vec<Option<usize>>,
+}
+
+impl Tracks {
+    pub fn of(book: &Rulebook) -> Self {
+        let covers =
+            |kind: usize| book.glides.iter().position(|glide| book.set(glide.who).contains(KindId(kind as u16)));
+        Self {
+            rates: book.glides.iter().map(|glide| Rate::of(glide, &book.geometry)).collect(),
+            of_kind: (0..book.kinds.len()).map(covers).collect(),
+        }
+    }
+}
+
+/// What a rider is to be asked.
+struct Asks {
+    /// The foremost along its heading first.
+    order: (Heading, i64, i64, i64),
+    piece: PieceId,
+    last: Cell,
+    to: Cell,
+    heading: Heading,
+}
+
+/// The cell in which a centre lies, on the board or off it.
+fn cell_under(centre: (i128, i128)) -> Cell {
+    Cell::new(centre.0.div_euclid(PITCH) as i64, centre.1.div_euclid(PITCH) as i64)
+}
+
+fn is_across(heading: Heading) -> bool {
+    matches!(heading, Heading::West | Heading::East)
+}
+
+/// Whether cell numbers grow along a heading.
+fn counts_up(heading: Heading, geometry: &Geometry) -> bool {
+    let step = Step::along(heading, geometry.south());
+    step.columns + step.rows > 0
+}
+
+impl Grid {
+    /// Notes a granted request of a piece, where a control looks at it later.
+    pub(super) fn note_move(&mut self, piece: PieceId, heading: Option<Heading>) {
+        if let Some(heading) = heading.filter(|_| self.tables.no_reverse)
+            && !self.state.motion.moves.contains(&(piece, heading))
+        {
+            self.change_motion(|motion| {
+                motion.moves.retain(|(other, _)| *other != piece);
+                motion.moves.push((piece, heading));
+            });
+        }
+    }
+
+    /// Whether a heading is straight back from the last granted request of a piece.
+    pub(super) fn is_back(&self, piece: PieceId, heading: Heading) -> bool {
+        self.state.motion.moves.contains(&(piece, heading.opposite()))
+    }
+
+    fn rider(&self, piece: PieceId) -> Option<&Rider> {
+        let lives = |rider: &&Rider| rider.piece == piece && self.state.board.exists(rider.carrier);
+        self.state.motion.riders.iter().find(lives)
+    }
+
+    fn line(&self, glider: &Glider) -> Line {
+        let Glide { heading, end, .. } = self.book.glides[glider.glide];
+        let extent = self.state.board.extent();
+        let (cells, start) =
+            if is_across(heading) { (extent.columns, glider.from.column) } else { (extent.rows, glider.from.row) };
+        Line { cells: cells.into(), start, up: counts_up(heading, &self.book.geometry), end }
+    }
+
+    fn gone(&self, glider: &Glider) -> i128 {
+        self.gone_at(glider, self.state.small.clock)
+    }
+
+    fn gone_at(&self, glider: &Glider, clock: u64) -> i128 {
+        self.tables.tracks.rates[glider.glide].gone(clock.saturating_sub(glider.since))
+    }
+
+    /// Where the centre of a piece is now, in units, columns and rows; `None` where it is neither in a cell nor on its way.
+    fn centre(&self, piece: PieceId) -> Option<(i128, i128)> {
+        self.centre_at(piece, self.state.small.clock)
+    }
+
+    fn centre_at(&self, piece: PieceId, clock: u64) -> Option<(i128, i128)> {
+        let motion = &self.state.motion;
+        if let Some(rider) = self.rider(piece) {
+            let (x, y) = self.centre_at(rider.carrier, clock)?;
+            return Some((x + rider.offset.0, y + rider.offset.1));
+        }
+        if let Some(glider) = motion.glider(piece) {
+            let along = self.line(glider).at(self.gone_at(glider, clock));
+            let Cell { column, row } = glider.from;
+            let across = is_across(self.book.glides[glider.glide].heading);
+            return Some(if across { (along, middle(row)) } else { (middle(column), along) });
+        }
+        let cell = self.state.board.cell(self.state.board.cell_of(piece)?);
+        Some((middle(cell.column), middle(cell.row)))
+    }
+
+    /// The centre of a glider or rider in cells, counted from half a gap before the first; `None` for all other pieces.
+    pub fn at(&self, piece: PieceId) -> Option<(f64, f64)> {
+        self.at_in(piece, 0)
+    }
+
+    /// The same so many milliseconds from now, if nothing happens in between.
+    pub fn at_in(&self, piece: PieceId, ms: u64) -> Option<(f64, f64)> {
+        let motion = &self.state.motion;
+        if motion.glider(piece).is_none() && self.rider(piece).is_none() {
+            return None;
+        }
+        let (x, y) = self.centre_at(piece, self.state.small.clock.saturating_add(ms))?;
+        Some((x as f64 / PITCH as f64, y as f64 / PITCH as f64))
+    }
+
+    /// Gliders and riders, those out of every cell among them.
+    pub fn between_cells(&self) -> impl Iterator<Item = PieceId> + '_ {
+        let motion = &self.state.motion;
+        motion.gliders.iter().map(|glider| glider.piece).chain(motion.riders.iter().map(|rider| rider.piece))
+    }
+
+    /// What carries a rider.
+    pub fn carrier_of(&self, piece: PieceId) -> Option<PieceId> {
+        self.rider(piece).map(|rider| rider.carrier)
+    }
+
+    fn change_motion(&mut self, change: impl FnOnce(&mut Motion)) {
+        let mut motion = Motion::clone(&self.state.motion);
+        change(&mut motion);
+        if motion != *self.state.motion {
+            let old = std::mem::replace(&mut self.state.motion, Arc::new(motion));
+            self.state.motion_journal.push(old);
+        }
+    }
+
+    /// New gliders begin to move, and what has left the board moves no more.
+    pub(super) fn start_gliders(&mut self) {
+        if self.book.glides.is_empty() && self.state.motion.gliders.is_empty() {
+            return;
+        }
+        let (board, tables) = (&self.state.board, self.tables.clone());
+        let mut gliders = self.state.motion.gliders.clone();
+        let glide_of = |piece: PieceId| tables.tracks.of_kind[usize::from(board.kind_of(piece).0)];
+        gliders.retain(|glider| board.exists(glider.piece) && glide_of(glider.piece) == Some(glider.glide));
+        for (kind, glide) in tables.tracks.of_kind.iter().enumerate() {
+            let Some(glide) = *glide else { continue };
+            for piece in board.pieces_of(KindId(kind as u16)) {
+                if let Some(cell) = board.cell_of(piece)
+                    && !gliders.iter().any(|glider| glider.piece == piece)
+                {
+                    gliders.push(Glider { piece, glide, since: self.state.small.clock, from: board.cell(cell) });
+                }
+            }
+        }
+        self.change_motion(|motion| motion.gliders = gliders);
+    }
+
+    /// A piece has been put into another cell by a rule: it rides no more, and as a glider it begins anew from there.
+    pub(super) fn end_motion(&mut self, piece: PieceId) {
+        let motion = &self.state.motion;
+        if self.rider(piece).is_some() || motion.glider(piece).is_some() {
+            self.change_motion(|motion| {
+                motion.riders.retain(|rider| rider.piece != piece);
+                motion.gliders.retain(|glider| glider.piece != piece);
+            });
+        }
+    }
+
+    /// A piece that has entered the cell it stands in is carried from now on.
+    pub(super) fn begin_ride(&mut self, piece: PieceId, carrier: PieceId) {
+        let board = &self.state.board;
+        let Some((cell, centre)) = board.cell_of(piece).zip(self.centre(carrier)) else {
+            return;
+        };
+        let last = board.cell(cell);
+        let offset = (middle(last.column) - centre.0, middle(last.row) - centre.1);
+        self.change_motion(|motion| motion.riders.push(Rider { piece, carrier, offset, last }));
+    }
+
+    /// The first millisecond after now, not later than an instant, at which a glider or a rider comes into another cell.
+    pub(super) fn next_glide(&self, until: u64) -> Option<u64> {
+        let motion = &self.state.motion;
+        let carried = motion.riders.iter().filter_map(|rider| {
+            let (mut carrier, mut offset) = (rider.carrier, rider.offset);
+            while let Some(below) = self.rider(carrier) {
+                offset = (offset.0 + below.offset.0, offset.1 + below.offset.1);
+                carrier = below.carrier;
+            }
+            Some((motion.glider(carrier)?, offset))
+        });
+        let all = motion.gliders.iter().map(|glider| (glider, (0, 0))).chain(carried);
+        let due = |(glider, offset): (&Glider, (i128, i128))| {
+            let across = is_across(self.book.glides[glider.glide].heading);
+            let next = self.line(glider).next_change(self.gone(glider), if across { offset.0 } else { offset.1 })?;
+            let ms = self.tables.tracks.rates[glider.glide].first_ms(next);
+            Some(glider.since.saturating_add(ms))
+        };
+        all.filter_map(due).min().filter(|due| *due <= until)
+    }
+
+    /// Gliders come into the cells where they are by the clock; then riders are asked.
+    pub(super) fn glide<W: Watch>(&mut self, watch: &mut W) -> Result<(), Flow> {
+        let motion = self.state.motion.clone();
+        for glider in &motion.gliders {
+            let Some(centre) = self.centre(glider.piece) else { continue };
+            let cell = self.state.board.id(cell_under(centre));
+            match cell.filter(|cell| !self.state.board.is_void(*cell)) {
+                to if to == self.state.board.cell_of(glider.piece) => {}
+                Some(to) => self.state.board.shift(&[(glider.piece, to)]),
+                None => self.state.board.set_adrift(glider.piece),
+            }
+        }
+        self.carry(watch)
+    }
+
+    /// Riders whose centre has come into another cell are asked, the foremost first.
+    pub(super) fn carry<W: Watch>(&mut self, watch: &mut W) -> Result<(), Flow> {
+        if !self.state.motion.has_riders() {
+            return Ok(());
+        }
+        let board = &self.state.board;
+        let lives = |rider: &Rider| board.exists(rider.piece) && board.exists(rider.carrier);
+        if !self.state.motion.riders.iter().all(lives) {
+            let riders: Vec<Rider> = self.state.motion.riders.iter().copied().filter(lives).collect();
+            self.change_motion(|motion| motion.riders = riders);
+        }
+        // A carrier that is itself refused stays back with whom it carries: they are looked at anew.
+        let mut asked: Vec<(PieceId, Cell)> = Vec::new();
+        loop {
+            let waiting = self.state.motion.riders.iter().filter_map(|rider| self.waiting(rider));
+            let first = waiting.filter(|asks| !asked.contains(&(asks.piece, asks.to))).min_by_key(|asks| asks.order);
+            let Some(asks) = first else { return Ok(()) };
+            asked.push((asks.piece, asks.to));
+            self.carry_one(&asks, watch)?;
+        }
+    }
+
+    /// What a rider is to be asked, where its centre has come into another cell.
+    fn waiting(&self, rider: &Rider) -> Option<Asks> {
+        let south = self.book.geometry.south();
+        let to = cell_under(self.centre(rider.piece)?);
+        let out = self.state.board.cell_of(rider.piece).is_none();
+        if to == rider.last && !out || out && self.state.board.id(to).is_none() {
+            return None;
+        }
+        let heading = self.carried_along(rider).or_else(|| {
+            let (columns, rows) = (to.column - rider.last.column, to.row - rider.last.row);
+            Heading::from_screen_step(columns.signum(), rows.signum() * south)
+        })?;
+        let way = Step::along(heading, south);
+        let ahead = rider.last.column * way.columns + rider.last.row * way.rows;
+        Some(Asks {
+            order: (heading, -ahead, rider.last.row, rider.last.column),
+            piece: rider.piece,
+            last: rider.last,
+            to,
+            heading,
+        })
+    }
+
+    /// Which way the glider goes that carries a rider in the end.
+    fn carried_along(&self, rider: &Rider) -> Option<Heading> {
+        let mut carrier = rider.carrier;
+        while let Some(below) = self.rider(carrier) {
+            carrier = below.carrier;
+        }
+        let glider = self.state.motion.glider(carrier)?;
+        let heading = self.book.glides[glider.glide].heading;
+        match self.line(glider).way(self.gone(glider)) {
+            0 => None,
+            way if (way > 0) == counts_up(heading, &self.book.geometry) => Some(heading),
+            _ => Some(heading.opposite()),
+        }
+    }
+
+    fn carry_one<W: Watch>(&mut self, asks: &Asks, watch: &mut W) -> Result<(), Flow> {
+        let &Asks { piece, last, to, heading, .. } = asks;
+        let Some(from) = self.state.board.id(last) else { return Ok(()) };
+        let out = self.state.board.cell_of(piece).is_none();
+        let edge = self.state.board.id(to).is_none();
+        let step = Step::along(heading, self.book.geometry.south());
+        if self.ask_carried(piece, from, to, step, watch)? {
+            self.change_motion(|motion| {
+                for rider in motion.riders.iter_mut().filter(|rider| rider.piece == piece) {
+                    rider.last = if edge { last } else { to };
+                }
+            });
+        } else if !out {
+            self.end_motion(piece);
+        }
+        Ok(())
+    }
+
+    /// A number that tells states of riding apart.
+    pub(super) fn motion_hash(&self) -> u64 {
+        let motion = &self.state.motion;
+        motion.riders.iter().fold(0, |sum, rider| {
+            let pair = (crate::board::Board::number_of(rider.piece) as u64) << 32
+                | crate::board::Board::number_of(rider.carrier) as u64;
+            sum ^ crate::board::mix(pair)
+        })
+    }
+}
