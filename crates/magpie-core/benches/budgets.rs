@@ -44,7 +44,7 @@ fn room(side: usize, crates: usize, rules: &str) -> (Grid, PieceId) {
     source.push_str(rules);
     let reading = read_text(&source, &|_| Err(String::new()));
     assert!(reading.rulebook.is_some(), "{:?}", reading.diagnostics);
-    let grid = Grid::new(Arc::new(reading.rulebook.unwrap()), &source, 0, None, &mut Nobody).unwrap();
+    let grid = Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap();
     let man = grid.controlled()[0];
     (grid, man)
 }
@@ -84,7 +84,7 @@ fn shove_of_a_row_there_and_taken_back(bencher: Bencher, length: usize) {
         "c".repeat(length)
     );
     let book = Arc::new(read_text(&source, &|_| Err(String::new())).rulebook.unwrap());
-    let mut grid = Grid::new(book, &source, 0, None, &mut Nobody).unwrap();
+    let mut grid = Grid::new(book, 0, None, &mut Nobody).unwrap();
     let right = "right".parse().unwrap();
     bencher.counter(length).bench_local(|| {
         grid.input(&right, &mut Nobody);

@@ -126,7 +126,7 @@ fn no_damage_panics_or_hangs() {
             assert_eq!(format(&laid_out).as_ref(), Some(&laid_out), "twice is once:\n{text}");
         }
         if let Some(book) = reading.rulebook
-            && let Ok(mut session) = Session::new(Start::map(Arc::new(book), &reading.source, 0))
+            && let Ok(mut session) = Session::new(Start::map(Arc::new(book), 0))
         {
             for input in ["right", "up", "act", "left", "undo", "restart", "down", "next"] {
                 session.give(&input.parse().unwrap());

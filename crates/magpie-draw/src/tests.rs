@@ -11,21 +11,20 @@ use proptest::prelude::*;
 use std::path::PathBuf;
 use std::sync::Arc;
 
-fn demo(name: &str) -> (Arc<Rulebook>, String) {
+fn demo(name: &str) -> Arc<Rulebook> {
     let path = format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR"));
     let source = std::fs::read_to_string(path).unwrap();
-    let book = read_text(&source, &|_| Err("none".into())).rulebook.unwrap();
-    (Arc::new(book), source)
+    Arc::new(read_text(&source, &|_| Err("none".into())).rulebook.unwrap())
 }
 
 fn board_of(name: &str, map: usize, written: Written) -> Drawing {
-    let (book, source) = demo(name);
-    let session = Session::new(Start::map(book.clone(), &source, map)).unwrap();
+    let book = demo(name);
+    let session = Session::new(Start::map(book.clone(), map)).unwrap();
     board(&book, &book.maps[map].title, session.grid().board(), written).unwrap()
 }
 
 fn probe_of(name: &str, position: Position) -> Drawing {
-    let (book, _) = demo(name);
+    let book = demo(name);
     let extent = book.maps[0].extent;
     let found = convert(&book.geometry, extent, book.view.as_ref(), (0.0, 0.0), &|_| false, position).unwrap();
     probe("Probe", &book.geometry, extent, &found)
@@ -110,7 +109,7 @@ fn a_board_says_its_numbers_and_its_kinds() {
 fn too_large_a_board_is_refused() {
     let source = "game \"Wide\"\ncell 8 px\nkinds\n  tin t body\nmap \"W\" 201 x 200 of tin\n";
     let book = Arc::new(read_text(source, &|_| Err("none".into())).rulebook.unwrap());
-    let session = Session::new(Start::map(book.clone(), source, 0)).unwrap();
+    let session = Session::new(Start::map(book.clone(), 0)).unwrap();
     let drawn = board(&book, "W", session.grid().board(), Written::Index);
     assert_eq!(drawn.unwrap_err(), DrawError::TooLarge(40_200));
 }

@@ -152,14 +152,6 @@ fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
 }
 
 #[test]
-fn what_is_not_built_yet_says_so_once_with_its_line() {
-    let folder = folder(&[("a.magpie", &ROOM.replace("rules\n", "rules\n  on tap: flood from tapped into man\n"))]);
-    assert_eq!(run(folder.path(), &["check", "a.magpie"]).0, 0);
-    let (code, _, errors) = run(folder.path(), &["play", "a.magpie"]);
-    assert_eq!((code, errors.as_str()), (2, "rapid-magpie: line 12: `flood` is not built yet\n"));
-}
-
-#[test]
 fn test_runs_scenarios_and_tapes() {
     let scenarios = "scenario \"good\"\n  inputs right\n  expect granted\nscenario \"bad\"\n  inputs left\n  expect granted\n  expect won\n";
     let folder = folder(&[("a.magpie", &format!("{ROOM}  never count man at column 2 row 0 > 0\n{scenarios}"))]);
@@ -215,13 +207,15 @@ fn demos_list_and_play_themselves() {
     assert!(code == 0 && list.contains("cog-loft") && list.contains("towpath"), "{list}");
     let (code, first, errors) = run(folder.path(), &["demo", "--run"]);
     assert_eq!(code, 0, "{first}{errors}");
-    let files = || std::fs::read_dir(demos()).unwrap().map(|entry| entry.unwrap().file_name().into_string().unwrap());
-    let tapes = files().filter(|name| name.ends_with(".jsonl")).count();
+    let files = |kind: &'static str| {
+        let all = std::fs::read_dir(demos()).unwrap().map(|entry| entry.unwrap().path());
+        all.filter(move |path| path.extension().is_some_and(|extension| extension == kind))
+    };
+    let tapes = files("jsonl").count();
     assert_eq!(first.lines().filter(|line| line.contains(", won")).count(), tapes, "{first}");
     assert_eq!(run(folder.path(), &["demo", "--run"]).1, first, "the same every time");
-    for name in files().filter(|name| name.ends_with(".magpie")) {
-        let path = demos().join(&name);
-        assert_eq!(run(folder.path(), &["test", path.to_str().unwrap()]).0, 0, "{name}");
+    for path in files("magpie") {
+        assert_eq!(run(folder.path(), &["test", path.to_str().unwrap()]).0, 0, "{path:?}");
     }
 }
 

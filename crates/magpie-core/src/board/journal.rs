@@ -1,17 +1,20 @@
 //! Changes of a board, and how each is taken back.
 
-use super::{BARE, Board, NOWHERE, Piece, PieceId, feature};
+use super::{BARE, Board, CellId, NOWHERE, Piece, PieceId, feature};
 use crate::rulebook::KindId;
-use crate::space::Heading;
+use crate::space::{Cell, Heading};
+use std::collections::BTreeMap;
 
 /// One change of a board.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Change {
     /// The newest piece was put down.
     Added,
-    /// Bare ground got a number, the newest.
-    Numbered {
-        cell: u32,
+    /// A bare piece got a number, the newest.
+    Numbered,
+    /// Cells were filled, those of the newest fill; with single pieces, which are noted by themselves.
+    Filled {
+        single: bool,
     },
     Removed {
         piece: u32,
@@ -40,6 +43,19 @@ pub(super) enum Change {
     },
 }
 
+/// What became of one piece between two moments.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Changed {
+    /// What it is, or was last.
+    pub kind: KindId,
+    /// Where it stood, `None` where it was not on the board.
+    pub from: Option<Cell>,
+    /// Where it stands, `None` where it has left.
+    pub to: Option<Cell>,
+    /// What it was before, where that was another kind.
+    pub was: Option<KindId>,
+}
+
 /// A moment of a board's journal.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
 pub struct Mark(usize);
@@ -53,6 +69,7 @@ impl Board {
     /// Forgets how to take anything back.
     pub fn forget(&mut self) {
         self.journal.clear();
+        self.fills.clear();
     }
 
     /// Takes back everything since a moment.
@@ -61,6 +78,58 @@ impl Board {
             if let Some(change) = self.journal.pop() {
                 self.undo(change);
             }
+        }
+    }
+
+    /// The pieces that stand elsewhere, are new, gone or of another kind since a moment, in the order of their numbers.
+    pub fn changes_since(&self, mark: Mark) -> Vec<Changed> {
+        let mut before: BTreeMap<u32, (Option<u32>, KindId)> = BTreeMap::new();
+        // Backwards, so that the oldest of a piece's changes is what stays.
+        let mut newest = self.pieces.len() as u32;
+        for change in self.journal[mark.0.min(self.journal.len())..].iter().rev() {
+            match *change {
+                Change::Added => {
+                    newest -= 1;
+                    before.insert(newest, (None, self.pieces[newest as usize].kind));
+                }
+                Change::Numbered => newest -= 1,
+                Change::Removed { piece, cell }
+                | Change::Lifted { piece, cell }
+                | Change::Stepped { piece, cell, .. } => {
+                    let kind = before.get(&piece).map_or(self.pieces[piece as usize].kind, |found| found.1);
+                    before.insert(piece, (Some(cell), kind));
+                }
+                Change::Became { piece, old, .. } => {
+                    let cell = before.get(&piece).map_or(Some(self.pieces[piece as usize].cell), |found| found.0);
+                    before.insert(piece, (cell, old));
+                }
+                Change::Put { .. } | Change::Turned { .. } | Change::Filled { .. } => {}
+            }
+        }
+        let place = |cell: u32| (cell != NOWHERE).then(|| self.cell(CellId(cell)));
+        let found = before.into_iter().map(|(piece, (cell, old))| {
+            let now = self.pieces[piece as usize];
+            let was = (old != now.kind).then_some(old);
+            Changed { kind: now.kind, from: cell.and_then(place), to: place(now.cell), was }
+        });
+        found.filter(|changed| changed.from != changed.to || changed.was.is_some()).collect()
+    }
+
+    /// Where a piece stood at a moment; where it stands, for one that has not been moved since.
+    pub fn cell_before(&self, piece: PieceId, mark: Mark) -> Option<CellId> {
+        let moved = self.journal[mark.0.min(self.journal.len())..].iter().find_map(|change| match *change {
+            Change::Removed { piece: moved, cell }
+            | Change::Lifted { piece: moved, cell }
+            | Change::Stepped { piece: moved, cell, .. }
+                if moved == piece.0 =>
+            {
+                Some(cell)
+            }
+            _ => None,
+        });
+        match moved {
+            Some(cell) => (cell != NOWHERE).then_some(CellId(cell)),
+            None => self.cell_of(piece),
         }
     }
 
@@ -74,13 +143,29 @@ impl Board {
                 self.unlist(piece);
                 self.pieces.pop();
             }
-            Change::Numbered { cell } => {
+            Change::Numbered => {
                 let piece = self.pieces.len() as u32 - 1;
                 self.unlist(piece);
-                self.pieces.pop();
-                let slot = self.slot(0, cell);
-                self.slots[slot] = BARE;
-                self.bare += 1;
+                if let Some(Piece { cell, kind, .. }) = self.pieces.pop() {
+                    let slot = self.slot(self.layer(kind), cell);
+                    self.slots[slot] = BARE | u32::from(kind.0);
+                    self.bare[usize::from(kind.0)] += 1;
+                }
+            }
+            Change::Filled { single } => {
+                let Some(fill) = self.fills.pop() else { return };
+                let layer = self.layer(fill.kind);
+                for (cell, old) in &fill.cells {
+                    let slot = self.slot(layer, *cell);
+                    self.slots[slot] = *old;
+                    if *old >= BARE {
+                        self.bare[(*old ^ BARE) as usize] += 1;
+                    }
+                }
+                if !single {
+                    self.bare[usize::from(fill.kind.0)] -= fill.cells.len() as u32;
+                }
+                self.hash = fill.hash;
             }
             Change::Removed { piece, cell } => {
                 self.list(piece);

@@ -3,7 +3,7 @@
 mod journal;
 mod places;
 
-pub use journal::Mark;
+pub use journal::{Changed, Mark};
 pub use places::{Place, Places};
 
 use crate::rulebook::{KindId, KindSet};
@@ -21,8 +21,9 @@ pub struct PieceId(u32);
 
 /// No piece in a slot.
 const EMPTY: u32 = 0;
-/// A piece of the ground that nothing has ever been done to; it has no number of its own.
-const BARE: u32 = u32::MAX;
+/// Marks the kind of a bare piece: one that nothing was ever done to by itself, and that has no number of its own. So
+/// lies the ground, and what a flood has left.
+const BARE: u32 = 1 << 31;
 /// The cell of a piece that has left the board, or that is out of every cell for a while.
 const NOWHERE: u32 = u32::MAX;
 /// The place in its list of a piece that has left the board.
@@ -55,9 +56,20 @@ pub struct Board {
     crowding: Vec<bool>,
     /// Pieces that stand beside the slots of their cells, in the order of their numbers.
     loose: HashMap<u32, Vec<u32>>,
-    bare: u32,
+    /// How many bare pieces there are of each kind.
+    bare: Vec<u32>,
     hash: u64,
     journal: Vec<Change>,
+    /// What floods have changed, the last one last.
+    fills: Vec<Fill>,
+}
+
+/// Cells that were filled at once, with what their slots held before.
+#[derive(Clone, Debug)]
+struct Fill {
+    kind: KindId,
+    hash: u64,
+    cells: Vec<(u32, u32)>,
 }
 
 /// Spreads the bits of a number (the last steps of the `SplitMix64` generator).
@@ -85,12 +97,13 @@ impl Board {
             pieces: Vec::new(),
             by_kind: vec![Vec::new(); layer_of.len()],
             crowding: vec![false; layer_of.len()],
+            bare: vec![0; layer_of.len()],
             loose: HashMap::new(),
             layer_of,
             ground,
-            bare: 0,
             hash: 0,
             journal: Vec::new(),
+            fills: Vec::new(),
         }
     }
 
@@ -155,8 +168,8 @@ impl Board {
     pub fn kind_at(&self, cell: CellId, layer: u8) -> Option<KindId> {
         match self.slots[self.slot(layer, cell.0)] {
             EMPTY => None,
-            BARE => self.ground,
-            piece => Some(self.pieces[piece as usize - 1].kind),
+            piece if piece < BARE => Some(self.pieces[piece as usize - 1].kind),
+            bare => Some(KindId((bare ^ BARE) as u16)),
         }
     }
 
@@ -164,7 +177,7 @@ impl Board {
     #[inline]
     pub fn known_piece_at(&self, cell: CellId, layer: u8) -> Option<PieceId> {
         match self.slots[self.slot(layer, cell.0)] {
-            EMPTY | BARE => None,
+            EMPTY | BARE.. => None,
             piece => Some(PieceId(piece - 1)),
         }
     }
@@ -174,15 +187,15 @@ impl Board {
         let slot = self.slot(layer, cell.0);
         match self.slots[slot] {
             EMPTY => None,
-            BARE => {
-                let kind = self.ground?;
+            piece if piece < BARE => Some(PieceId(piece - 1)),
+            bare => {
+                let kind = KindId((bare ^ BARE) as u16);
                 let piece = self.number(cell.0, kind, None);
                 self.slots[slot] = piece + 1;
-                self.bare -= 1;
-                self.journal.push(Change::Numbered { cell: cell.0 });
+                self.bare[usize::from(kind.0)] -= 1;
+                self.journal.push(Change::Numbered);
                 Some(PieceId(piece))
             }
-            piece => Some(PieceId(piece - 1)),
         }
     }
 
@@ -213,9 +226,9 @@ impl Board {
     /// Lays bare ground; only while a map is laid out.
     pub fn lay_ground(&mut self, cell: CellId) {
         let slot = self.slot(0, cell.0);
-        if self.slots[slot] == EMPTY && self.ground.is_some() {
-            self.slots[slot] = BARE;
-            self.bare += 1;
+        if let Some(ground) = self.ground.filter(|_| self.slots[slot] == EMPTY) {
+            self.slots[slot] = BARE | u32::from(ground.0);
+            self.bare[usize::from(ground.0)] += 1;
         }
     }
 
@@ -395,13 +408,50 @@ impl Board {
 
     /// How many pieces of a kind there are on the board.
     pub fn count(&self, kind: KindId) -> u32 {
-        let bare = if self.ground == Some(kind) { self.bare } else { 0 };
-        self.by_kind[usize::from(kind.0)].len() as u32 + bare
+        self.by_kind[usize::from(kind.0)].len() as u32 + self.bare[usize::from(kind.0)]
     }
 
-    /// Whether a set holds the ground while some of it is bare, so that its pieces are not all listed.
+    /// Whether some pieces of a set are bare, so that they are not all listed.
     fn has_bare(&self, set: &KindSet) -> bool {
-        self.bare > 0 && self.ground.is_some_and(|ground| set.contains(ground))
+        set.iter().any(|kind| self.bare[usize::from(kind.0)] > 0)
+    }
+
+    /// Fills cells with a kind; what stood on its layer there leaves.
+    pub fn fill(&mut self, cells: &[CellId], kind: KindId, heading: Option<Heading>) {
+        let layer = self.layer(kind);
+        let single = heading.is_some() || self.crowding[usize::from(kind.0)];
+        for cell in cells {
+            if let Some(piece) = self.known_piece_at(*cell, layer) {
+                self.remove(piece);
+            }
+        }
+        let mut fill = Fill { kind, hash: self.hash, cells: Vec::with_capacity(cells.len()) };
+        for cell in cells {
+            let slot = self.slot(layer, cell.0);
+            let old = self.slots[slot];
+            if old >= BARE {
+                let was = KindId((old ^ BARE) as u16);
+                self.bare[usize::from(was.0)] -= 1;
+                self.hash ^= feature(cell.0, was, None);
+            }
+            fill.cells.push((cell.0, old));
+            if single {
+                self.slots[slot] = EMPTY;
+                continue;
+            }
+            self.slots[slot] = BARE | u32::from(kind.0);
+            self.hash ^= feature(cell.0, kind, None);
+        }
+        if !single {
+            self.bare[usize::from(kind.0)] += cells.len() as u32;
+        }
+        self.fills.push(fill);
+        self.journal.push(Change::Filled { single });
+        if single {
+            for cell in cells {
+                self.add(*cell, kind, heading);
+            }
+        }
     }
 
     /// The cells in which pieces of a set stand, in reading order, each once.

@@ -89,6 +89,12 @@ impl Board {
         self.loose_at(cell, place).map(PieceId)
     }
 
+    /// Whether one of these pieces stands in a place.
+    #[inline]
+    pub fn is_one_of(&self, cell: CellId, place: Place, pieces: &[PieceId]) -> bool {
+        !pieces.is_empty() && self.known_piece_in(cell, place).is_some_and(|piece| pieces.contains(&piece))
+    }
+
     /// A piece of a kind in a cell, the uppermost, where it has a number already.
     pub fn known_piece_of(&self, cell: CellId, kind: KindId) -> Option<PieceId> {
         let place = self.places(cell).find(|place| self.kind_in(cell, *place) == Some(kind))?;

@@ -23,7 +23,7 @@ const fn refused(nobody: bool, granted: bool) -> Option<&'static str> {
 /// Tells an action's answer; whether it was granted.
 fn told<W: Watch>(action: &'static str, refusal: Option<&str>, watch: &mut W) -> bool {
     let granted = refusal.is_none();
-    watch.action(ActionReport { action, granted, reason: refusal.map(String::from), size: None });
+    watch.action(ActionReport::of(action, refusal));
     granted
 }
 
@@ -48,16 +48,17 @@ impl Grid {
                 }
                 Ok(told("choose", refusal, watch))
             }
-            Act::Swap { one, other, if_run: false } => {
+            Act::Swap { one, other, if_run } => {
                 let cells = [one, other].map(|spot| self.spot(spot, &context.view));
-                let refusal = self.swap_cells(cells).err();
+                let refusal = self.swap_cells(cells, *if_run).err();
                 self.granted_something |= refusal.is_none();
                 self.carry(watch)?;
                 Ok(told("swap", refusal, watch))
             }
             Act::Leap(pieces, east, south) => {
                 let step = Step { columns: *east, rows: south * self.book.geometry.south(), heading: None };
-                let pieces = self.pieces(pieces, context);
+                let mut pieces = self.pieces(pieces, context);
+                self.one_of_each_body(&mut pieces);
                 let (nobody, mut granted) = (pieces.is_empty(), false);
                 for piece in pieces {
                     granted |= self.stands(piece) && self.ask(piece, step, watch)?;
@@ -97,7 +98,35 @@ impl Grid {
                 }
                 Ok(told("walk", refusal, watch))
             }
-            // Everything else is refused when a game begins: the rulebook names it as not built.
+            Act::Flood { from, into, eight } => {
+                let from = self.spot(from, &context.view);
+                let flooded = self.flood(from, *into, *eight);
+                let granted = flooded.is_ok();
+                if W::LEDGER {
+                    let mut report = ActionReport::of("flood", flooded.as_ref().err().map(String::as_str));
+                    report.rings = flooded.ok();
+                    report.size = report.rings.as_ref().map(|rings| rings.cells.len() as u32);
+                    watch.action(report);
+                }
+                Ok(granted)
+            }
+            Act::Rotate { pieces, clockwise, tries } => {
+                let mut pieces = self.pieces(pieces, context);
+                self.one_of_each_body(&mut pieces);
+                let mut refusal = Some("nobody");
+                for piece in pieces {
+                    match self.rotate(piece, *clockwise, tries) {
+                        Ok(()) => refusal = None,
+                        Err(why) => refusal = refusal.map(|_| why),
+                    }
+                }
+                Ok(told("rotate", refusal, watch))
+            }
+            Act::LockActive => {
+                let refusal = (!self.lock_active()).then_some("nobody");
+                Ok(told("lock", refusal, watch))
+            }
+            // Everything else is an effect.
             _ => Ok(false),
         }
     }
@@ -181,16 +210,17 @@ impl Grid {
     }
 
     /// The topmost pieces of two cells exchange cells; the reason where they do not.
-    fn swap_cells(&mut self, cells: [Option<CellId>; 2]) -> Result<(), &'static str> {
+    fn swap_cells(&mut self, cells: [Option<CellId>; 2], if_run: bool) -> Result<(), &'static str> {
         let [Some(one), Some(other)] = cells else {
             return Err("no such cell");
         };
         if one == other {
             return Err("twice the same cell");
         }
+        let top = (self.top_piece(one), self.top_piece(other));
         let board = &self.state.board;
         let layer = |piece: PieceId| board.layer(board.kind_of(piece));
-        let moves = match (self.top_piece(one), self.top_piece(other)) {
+        let moves = match top {
             (None, None) => return Err("both cells are empty"),
             (Some(first), Some(second)) if layer(first) != layer(second) => return Err("between two layers"),
             (Some(first), Some(second)) => vec![(first, other), (second, one)],
@@ -201,26 +231,36 @@ impl Grid {
         if moves.len() == 1 && board.kind_at(moves[0].1, layer(moves[0].0)).is_some() {
             return Err("between two layers");
         }
+        if moves.iter().any(|(piece, _)| self.body_of(*piece).is_some()) {
+            return Err("a shape");
+        }
+        let mark = self.state.board.mark();
         self.state.board.shift(&moves);
+        if if_run && !self.makes_run([one, other]) {
+            self.state.board.take_back(mark);
+            return Err("makes no run");
+        }
         moves.iter().for_each(|(piece, _)| self.end_motion(*piece));
         Ok(())
     }
 
     /// Pieces with the headings that words give them, the foremost along its heading first: those going west before those
     /// going east, north, south and diagonally, ties in reading order.
-    fn foremost_first(&self, pieces: Vec<PieceId>, word: &HeadingWord, context: &Context) -> Vec<(Heading, PieceId)> {
+    fn foremost_first(
+        &self,
+        mut pieces: Vec<PieceId>,
+        word: &HeadingWord,
+        context: &Context,
+    ) -> Vec<(Heading, PieceId)> {
+        self.one_of_each_body(&mut pieces);
         let mut order: Vec<(Heading, i64, usize, PieceId)> = Vec::with_capacity(pieces.len());
         for (reading, piece) in pieces.into_iter().enumerate() {
             let Some(heading) = self.heading_word(piece, word, &context.view) else {
                 continue;
             };
-            let Some(cell) = self.state.board.cell_of(piece) else {
-                continue;
-            };
-            let cell = self.state.board.cell(cell);
-            let step = Step::along(heading, self.book.geometry.south());
-            let ahead = cell.column * step.columns + cell.row * step.rows;
-            order.push((heading, -ahead, reading, piece));
+            if self.stands(piece) {
+                order.push((heading, -self.reach_along(piece, heading), reading, piece));
+            }
         }
         order.sort_unstable();
         order.into_iter().map(|(heading, _, _, piece)| (heading, piece)).collect()

@@ -12,6 +12,8 @@ pub struct View {
     pub here: Option<CellId>,
     /// The heading asked for, or the matched piece's own.
     pub heading: Option<Heading>,
+    /// Matches found together, and pieces of the one at hand.
+    pub found: (u32, u32),
 }
 
 impl Grid {
@@ -51,7 +53,8 @@ impl Grid {
             Term::Int(value) => *value,
             Term::Counter(counter) => self.counter(*counter),
             Term::Count { who, on, within } => self.count(*who, *on, within, view),
-            Term::Matches | Term::Matched => 0,
+            Term::Matches => view.found.0.into(),
+            Term::Matched => view.found.1.into(),
         }
     }
 

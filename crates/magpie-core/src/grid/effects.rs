@@ -1,28 +1,60 @@
 //! Committing a plan, and the effects and common actions that change pieces and counters.
 
 use super::conditions::View;
-use super::ledger::{CheckKind, Reason, Request, Shoved, Watch};
+use super::ledger::{Asked, CheckKind, Reason, Request, Shoved, Watch};
 use super::plan::{Decided, Member, Step};
 use super::report::ActionReport;
 use super::state::{Ended, Goes, Grid, Running};
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, KindId, Pieces, Place, PlainVerb, SetId, Spot, Verb};
+use crate::rulebook::{Act, KindId, Pieces, Place, PlainVerb, SetId, ShapeId, Spot, Verb};
 use crate::space::Cell;
+use std::rc::Rc;
+
+/// The pieces a rule is about.
+#[derive(Clone, Debug, Default)]
+pub enum Matched {
+    /// The rule matches nothing.
+    #[default]
+    Nothing,
+    /// Asker and occupant, leaver and what stays, or a piece and what shares its cell.
+    Pair(PieceId, Option<PieceId>),
+    /// A row, column, run or patch.
+    Many(Rc<[PieceId]>),
+}
+
+impl Matched {
+    /// The pieces, the first-named first.
+    pub fn pieces(&self) -> Vec<PieceId> {
+        match self {
+            Self::Nothing => Vec::new(),
+            Self::Pair(first, second) => std::iter::once(*first).chain(*second).collect(),
+            Self::Many(pieces) => pieces.to_vec(),
+        }
+    }
+}
 
 /// The pieces and the cell a rule is about.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct Context {
-    /// Asker and occupant, leaver and what stays, or the match; `None` in rules that match nothing.
-    pub matched: Option<(PieceId, Option<PieceId>)>,
+    /// Its pieces.
+    pub matched: Matched,
     /// What `here` and `heading` mean.
     pub view: View,
 }
 
-/// A piece asked for, to be put down when the board has settled.
+/// What a `spawn` asks for.
+#[derive(Clone, Copy, Debug)]
+enum Spawned {
+    Kind(KindId),
+    /// A shape, one of all by a draw where none is named.
+    Shape(Option<ShapeId>),
+}
+
+/// Something asked for, to be put down when the board has settled.
 #[derive(Clone, Debug)]
 pub struct Spawn {
-    kind: KindId,
+    what: Spawned,
     place: Where,
 }
 
@@ -76,6 +108,21 @@ impl Grid {
         Ok(granted)
     }
 
+    /// One step of a fall.
+    pub(super) fn ask_falling<W: Watch>(&mut self, piece: PieceId, step: Step, watch: &mut W) -> Result<bool, Flow> {
+        let Some(from) = self.state.board.cell_of(piece) else {
+            return Ok(false);
+        };
+        let granted = self.plan_fall::<W>(piece, step);
+        self.granted_something |= granted;
+        let sliding = self.sliding.len();
+        self.carry_out(piece, from, step, watch)?;
+        // What falls onto something it slides on asks again anyway.
+        self.sliding.truncate(sliding);
+        self.carry(watch)?;
+        Ok(granted)
+    }
+
     /// A rider is carried into another cell, or over the edge; whether it was let in.
     pub(super) fn ask_carried<W: Watch>(
         &mut self,
@@ -99,15 +146,21 @@ impl Grid {
         let granted = reason.is_none();
         let checks = if W::LEDGER { std::mem::take(&mut self.plan.checks) } else { Vec::new() };
         let shoved = if W::LEDGER { self.shoved() } else { Vec::new() };
+        let by = match (self.plan.carried, self.plan.falling) {
+            (Some(_), _) => Asked::Carried,
+            (None, true) => Asked::Falling,
+            (None, false) => Asked::Own,
+        };
         let flow = match reason {
-            None => self.commit(piece, step, watch),
-            // Where a rider is asked a refusal has no effects.
-            Some(_) if self.plan.carried.is_some() => Ok(()),
+            None => self.commit(piece, step, by, watch),
+            // In a fall, and where a rider is asked, a refusal has no effects.
+            Some(_) if by != Asked::Own => Ok(()),
             Some(reason) => self.refused(piece, step, &reason, watch),
         };
         if W::LEDGER {
             let to = self.state.board.cell_of(piece).map(|cell| self.state.board.cell(cell));
             watch.request(Request {
+                by,
                 kind,
                 from: self.state.board.cell(from),
                 to,
@@ -135,25 +188,25 @@ impl Grid {
             .collect()
     }
 
-    fn commit<W: Watch>(&mut self, asker: PieceId, step: Step, watch: &mut W) -> Goes {
+    fn commit<W: Watch>(&mut self, asker: PieceId, step: Step, by: Asked, watch: &mut W) -> Goes {
         if self.plan.members.len() == 1
             && self.plan.taken.is_empty()
             && self.plan.decided.is_empty()
             && !self.tables.offs
-            && self.plan.carried.is_none()
+            && !self.tables.ties
             && !self.tables.moves_between
         {
             let member = self.plan.members[0];
-            self.state.board.step(asker, member.to, step.heading);
+            self.state.board.step(asker, member.to, step.heading.filter(|_| by == Asked::Own));
             return Ok(());
         }
         let members = std::mem::take(&mut self.plan.members);
         let mut decided = std::mem::take(&mut self.plan.decided);
-        let carried = self.plan.carried.is_some();
         let offs = if self.tables.offs { self.left_behind(&members, step) } else { Vec::new() };
         for at in 0..self.plan.taken.len() {
             self.state.board.remove(self.plan.taken[at]);
         }
+        let heads = if self.book.trails.is_empty() { Vec::new() } else { self.heads_leaving(&members) };
         let mut moves = std::mem::take(&mut self.moves);
         moves.clear();
         for member in &members {
@@ -167,14 +220,23 @@ impl Grid {
         }
         self.state.board.shift(&moves);
         self.moves = moves;
-        if step.heading.is_some() && !carried {
+        self.leave_trails(&heads);
+        if !self.state.bonds.bodies.is_empty() {
+            for (at, member) in members.iter().enumerate() {
+                let first = at == 0 || members[at - 1].body != member.body;
+                if first && !member.gone && !member.swapped {
+                    self.move_square(member.piece, step.columns, step.rows);
+                }
+            }
+        }
+        if step.heading.is_some() && by == Asked::Own {
             for member in members.iter().filter(|member| member.body == 0) {
                 self.state.board.turn(member.piece, step.heading);
             }
         }
         self.warp(&decided, step);
         if self.tables.moves_between {
-            for member in members.iter().filter(|member| !(carried && member.body == 0)) {
+            for member in members.iter().filter(|member| !(by == Asked::Carried && member.body == 0)) {
                 self.end_motion(member.piece);
             }
             self.board_carriers(&decided);
@@ -190,7 +252,8 @@ impl Grid {
     fn board_carriers(&mut self, decided: &[Decided]) {
         for decided in decided.iter().filter(|decided| decided.verb == Some(PlainVerb::Ride)) {
             let here = self.state.board.cell_of(decided.asker) == Some(decided.here);
-            if let Some(carrier) = decided.occupant.filter(|_| here && self.carrier_of(decided.asker).is_none()) {
+            let alone = self.carrier_of(decided.asker).is_none() && !self.is_in_body(decided.asker);
+            if let Some(carrier) = decided.occupant.filter(|_| here && alone) {
                 self.begin_ride(decided.asker, carrier);
             }
         }
@@ -200,7 +263,7 @@ impl Grid {
     fn warp(&mut self, decided: &[Decided], step: Step) {
         for decided in decided {
             let Some(PlainVerb::Warp(kind)) = decided.verb else { continue };
-            if self.state.board.cell_of(decided.asker) != Some(decided.here) {
+            if self.state.board.cell_of(decided.asker) != Some(decided.here) || self.is_in_body(decided.asker) {
                 continue;
             }
             let mut cells = Vec::new();
@@ -238,7 +301,9 @@ impl Grid {
         // The last of the list is the next to ask.
         found.sort_unstable();
         found.dedup();
-        self.sliding.extend(found.into_iter().map(|(_, _, piece)| piece));
+        let mut pieces: Vec<PieceId> = found.into_iter().map(|(_, _, piece)| piece).collect();
+        self.one_of_each_body(&mut pieces);
+        self.sliding.extend(pieces);
     }
 
     fn after_commit<W: Watch>(
@@ -251,8 +316,8 @@ impl Grid {
         let book = self.book.clone();
         for (off, leaver, stays, here) in offs {
             let context = Context {
-                matched: Some((*leaver, Some(*stays))),
-                view: View { here: Some(*here), heading: step.heading },
+                matched: Matched::Pair(*leaver, Some(*stays)),
+                view: View { here: Some(*here), heading: step.heading, found: (0, 0) },
             };
             for act in &book.offs[*off].effects {
                 self.act(act, &context, watch)?;
@@ -262,8 +327,8 @@ impl Grid {
         for decided in decided.iter() {
             let effects = &book.meetings[decided.clause as usize].effects;
             let context = Context {
-                matched: Some((decided.asker, decided.occupant)),
-                view: View { here: Some(decided.here), heading: step.heading },
+                matched: Matched::Pair(decided.asker, decided.occupant),
+                view: View { here: Some(decided.here), heading: step.heading, found: (0, 0) },
             };
             for act in effects {
                 self.act(act, &context, watch)?;
@@ -296,7 +361,7 @@ impl Grid {
                     continue;
                 }
                 let kinds = (self.state.board.kind_of(member.piece), self.state.board.kind_of(stays));
-                let view = View { here: Some(member.from), heading: step.heading };
+                let view = View { here: Some(member.from), heading: step.heading, found: (0, 0) };
                 let fits = book.offs.iter().position(|off| {
                     book.set(off.who).contains(kinds.0)
                         && book.set(off.other).contains(kinds.1)
@@ -325,8 +390,8 @@ impl Grid {
             CheckKind::Meets => self.state.board.id(reason.to),
             _ => self.state.board.cell_of(reason.asker),
         };
-        let context =
-            Context { matched: Some((reason.asker, reason.occupant)), view: View { here, heading: step.heading } };
+        let view = View { here, heading: step.heading, found: (0, 0) };
+        let context = Context { matched: Matched::Pair(reason.asker, reason.occupant), view };
         for act in &book.meetings[clause].effects {
             self.act(act, &context, watch)?;
         }
@@ -357,12 +422,13 @@ impl Grid {
                 Ok(turned)
             }
             Act::Become(kind) => {
-                let first = context.matched.map(|(first, _)| first);
-                let stands = first.filter(|piece| self.state.board.cell_of(*piece).is_some());
-                if let Some(piece) = stands {
-                    self.state.board.become_kind(piece, *kind);
-                }
-                Ok(stands.is_some())
+                let mut turned = match &context.matched {
+                    Matched::Pair(first, _) => vec![*first],
+                    matched => matched.pieces(),
+                };
+                turned.retain(|piece| self.state.board.exists(*piece));
+                turned.iter().for_each(|piece| self.state.board.become_kind(*piece, *kind));
+                Ok(!turned.is_empty())
             }
             Act::Place(kind, place) => {
                 let place = self.place(place, context);
@@ -377,8 +443,26 @@ impl Grid {
             }
             Act::SpawnKind(kind, place) => {
                 let place = self.place(place, context);
-                self.spawns.push(Spawn { kind: *kind, place });
+                self.spawns.push(Spawn { what: Spawned::Kind(*kind), place });
                 Ok(true)
+            }
+            Act::SpawnShape(shape, place) => {
+                let place = self.place(place, context);
+                self.spawns.push(Spawn { what: Spawned::Shape(*shape), place });
+                Ok(true)
+            }
+            Act::Grow(times) => {
+                let matched = context.matched.pieces();
+                let kinds: Vec<KindId> = matched.iter().map(|piece| self.state.board.kind_of(*piece)).collect();
+                self.grow(*times, &kinds);
+                Ok(true)
+            }
+            Act::Fall(set, heading) => self.fall(*set, *heading, watch),
+            Act::Refill(set, edge) => self.refill(*set, *edge, watch),
+            Act::Clear => {
+                let pieces = context.matched.pieces();
+                pieces.iter().for_each(|piece| self.state.board.remove(*piece));
+                Ok(!pieces.is_empty())
             }
             Act::Add(sum, counter) => {
                 let value = self.state.counters[usize::from(counter.0)].saturating_add(self.sum(sum, &context.view));
@@ -418,14 +502,11 @@ impl Grid {
     pub(super) fn pieces(&mut self, pieces: &Pieces, context: &Context) -> Vec<PieceId> {
         let (set, on) = match pieces {
             Pieces::Matched(set, on) => {
-                let (first, second) = match context.matched {
-                    Some((first, second)) => (Some(first), second),
-                    None => (None, None),
-                };
                 let book = self.book.clone();
-                return [first, second]
+                return context
+                    .matched
+                    .pieces()
                     .into_iter()
-                    .flatten()
                     .filter(|piece| {
                         let board = &self.state.board;
                         board.cell_of(*piece).is_some_and(|cell| {
@@ -436,7 +517,7 @@ impl Grid {
                     .collect();
             }
             Pieces::Every(set, on) => (*set, *on),
-            Pieces::Active => return Vec::new(),
+            Pieces::Active => return self.active(),
             Pieces::Tapped => return self.topmost(&Spot::Tapped, context),
             Pieces::Dragged => return self.topmost(&Spot::Dragged, context),
             Pieces::Dropped => return self.topmost(&Spot::Dropped, context),
@@ -457,21 +538,26 @@ impl Grid {
                 }
             }
         }
+        if self.settling {
+            // What a `when` rule does leaves the active shape alone.
+            found.retain(|piece| !self.is_active(*piece));
+        }
         found
     }
 
     /// The topmost piece of a spot, the ground excepted.
-    fn topmost(&self, spot: &Spot, context: &Context) -> Vec<PieceId> {
+    fn topmost(&mut self, spot: &Spot, context: &Context) -> Vec<PieceId> {
         self.spot(spot, &context.view).and_then(|cell| self.top_piece(cell)).into_iter().collect()
     }
 
     /// The topmost piece of a cell, the ground excepted.
-    pub(super) fn top_piece(&self, cell: CellId) -> Option<PieceId> {
-        let board = &self.state.board;
-        board.places(cell).find_map(|place| {
-            let piece = board.known_piece_in(cell, place)?;
-            (Some(board.kind_of(piece)) != self.book.ground).then_some(piece)
-        })
+    pub(super) fn top_piece(&mut self, cell: CellId) -> Option<PieceId> {
+        let (board, ground) = (&mut self.state.board, self.book.ground);
+        let place = board.places(cell).find(|place| {
+            let kind = board.kind_in(cell, *place);
+            kind.is_some() && kind != ground
+        })?;
+        board.piece_in(cell, place)
     }
 
     /// Whether a piece shares its cell with another of a set; of a rider, whether its carrier is one.
@@ -524,26 +610,31 @@ impl Grid {
 
     /// Puts down what was asked for; a refusal sets `blocked`.
     pub(super) fn do_spawns<W: Watch>(&mut self, watch: &mut W) {
+        let book = self.book.clone();
         for spawn in std::mem::take(&mut self.spawns) {
             let random = matches!(spawn.place, Where::Random(..));
-            let cell = self.free_cell(&spawn.place);
-            let heading = self.book.kind(spawn.kind).facing;
-            let made = cell.and_then(|cell| self.state.board.add(cell, spawn.kind, heading));
-            let reason = match (made, cell) {
-                (Some(_), _) => None,
-                (None, None) if random => Some("board full"),
-                (None, None) => Some("no such cell"),
-                (None, Some(_)) => Some("the layer is taken"),
+            let shape = match spawn.what {
+                Spawned::Kind(_) => None,
+                Spawned::Shape(Some(shape)) => book.shapes.get(usize::from(shape.0)),
+                Spawned::Shape(None) if book.shapes.is_empty() => None,
+                Spawned::Shape(None) => {
+                    let draw = self.state.small.random.below(book.shapes.len() as u32);
+                    Some(&book.shapes[draw as usize])
+                }
             };
-            if made.is_none() {
-                self.state.small.blocked = true;
-            }
-            watch.action(ActionReport {
-                action: "spawn",
-                granted: made.is_some(),
-                reason: reason.map(String::from),
-                size: None,
-            });
+            let made = match (self.free_cell(&spawn.place), spawn.what) {
+                (None, _) if random => Err("board full"),
+                (None, _) => Err("no such cell"),
+                (Some(cell), Spawned::Kind(kind)) => {
+                    let made = self.state.board.add(cell, kind, book.kind(kind).facing);
+                    made.map(|_| ()).ok_or("the layer is taken")
+                }
+                (Some(cell), Spawned::Shape(_)) => {
+                    shape.map_or(Err("no such shape"), |shape| self.spawn_shape(shape, cell))
+                }
+            };
+            self.state.small.blocked |= made.is_err();
+            watch.action(ActionReport::of("spawn", made.err()));
         }
     }
 }

@@ -193,9 +193,22 @@ pub struct Shoved {
     pub to: Cell,
 }
 
+/// Who made a request.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Asked {
+    /// A rule, for the piece.
+    Own,
+    /// A fall, cell by cell.
+    Falling,
+    /// What carries the piece.
+    Carried,
+}
+
 /// A request and its answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Request {
+    /// Who made it.
+    pub by: Asked,
     /// The asker's kind.
     pub kind: KindId,
     /// Where it stood.
@@ -228,6 +241,8 @@ pub trait Watch {
     fn signal(&mut self, text: &str);
     /// Something asked for came to nothing, in words.
     fn note(&mut self, text: &str);
+    /// A `when` rule has changed something.
+    fn settled(&mut self, settled: super::report::Settled);
     /// The turn was taken back because it never settled; these rules keep firing.
     fn never_settled(&mut self, rules: &[usize]);
 }
@@ -242,5 +257,6 @@ impl Watch for Nobody {
     fn action(&mut self, _: super::report::ActionReport) {}
     fn signal(&mut self, _: &str) {}
     fn note(&mut self, _: &str) {}
+    fn settled(&mut self, _: super::report::Settled) {}
     fn never_settled(&mut self, _: &[usize]) {}
 }

@@ -7,16 +7,16 @@ use crate::tape::{Session, Start, parse_inputs};
 use proptest::prelude::*;
 
 /// A game on cells of 10 × 10 px after some inputs; the kinds are those of `book_with`.
-fn game(sections: &str, rules: &str, map: &str, inputs: &str) -> Session {
-    let (book, source) = book_with(sections, rules, map);
-    let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+pub fn game(sections: &str, rules: &str, map: &str, inputs: &str) -> Session {
+    let book = book_with(sections, rules, map);
+    let mut session = Session::new(Start::map(book, 0)).unwrap();
     for input in parse_inputs(inputs).unwrap() {
         session.give(&input);
     }
     session
 }
 
-fn lines(grid: &Grid) -> String {
+pub fn lines(grid: &Grid) -> String {
     grid.picture().join("/")
 }
 

@@ -64,6 +64,7 @@ struct Snapshot {
     members: usize,
     taken: usize,
     decided: usize,
+    tails: usize,
     shoved: u32,
     checks: usize,
     refused: bool,
@@ -111,6 +112,11 @@ pub struct Plan {
     slots: Vec<(u8, CellId, usize)>,
     /// The first body does not step but is carried into this cell: nothing but its own layer is met.
     pub(super) carried: Option<Cell>,
+    /// The first body falls: edge, void, `shove`, `swap` and `bounce` refuse.
+    pub(super) falling: bool,
+    /// The oldest pieces of trails that go with what moves.
+    tails: Vec<PieceId>,
+    together: Vec<PieceId>,
 }
 
 impl Plan {
@@ -120,7 +126,10 @@ impl Plan {
         self.decided.clear();
         self.checks.clear();
         self.frames.clear();
+        self.tails.clear();
         self.reason = None;
+        self.carried = None;
+        self.falling = false;
         self.bodies = 0;
         self.shoved = 0;
         if self.leaving.len() < board.numbered() {
@@ -164,14 +173,26 @@ impl Grid {
     /// Works out what a request of a piece's body would do. Nothing on the board changes.
     pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
         self.plan.begin(&self.state.board);
-        self.plan.carried = None;
+        self.plan_step::<W>(piece, step)
+    }
+
+    /// Works out what one step of a fall would do.
+    pub(super) fn plan_fall<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
+        self.plan.begin(&self.state.board);
+        self.plan.falling = true;
+        self.plan_step::<W>(piece, step)
+    }
+
+    #[inline]
+    fn plan_step<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
         if !W::LEDGER
+            && !self.tables.ties
             && let Some(granted) = self.plan_plain(piece, step)
         {
             return granted;
         }
         if let Some(from) = self.state.board.cell_of(piece) {
-            self.push_body(piece, from, None, u32::MAX, 0);
+            self.push_body(piece, from, step, None, (u32::MAX, 0));
         }
         self.work_out::<W>(step)
     }
@@ -180,7 +201,7 @@ impl Grid {
     pub(super) fn plan_carried<W: Watch>(&mut self, piece: PieceId, from: CellId, to: Cell, step: Step) -> bool {
         self.plan.begin(&self.state.board);
         self.plan.carried = Some(to);
-        self.push_body(piece, from, None, u32::MAX, 0);
+        self.push_body(piece, from, step, None, (u32::MAX, 0));
         self.work_out::<W>(step)
     }
 
@@ -243,12 +264,33 @@ impl Grid {
     }
 
     /// A body joins the plan and asks.
-    fn push_body(&mut self, piece: PieceId, from: CellId, fallback: Option<Fallback>, most: u32, limit: u32) {
+    fn push_body(
+        &mut self,
+        piece: PieceId,
+        from: CellId,
+        step: Step,
+        fallback: Option<Fallback>,
+        (most, limit): (u32, u32),
+    ) {
         let start = self.plan.members.len();
         let body = self.plan.bodies;
-        self.plan.members.push(Member { piece, from, to: from, body, gone: false, swapped: false, adrift: false });
         self.plan.bodies += 1;
-        self.plan.leave(piece);
+        let whole = |piece, from| Member { piece, from, to: from, body, gone: false, swapped: false, adrift: false };
+        if self.tables.ties && self.is_in_body(piece) {
+            self.push_members(piece, step, whole);
+        } else {
+            self.plan.members.push(whole(piece, from));
+            self.plan.leave(piece);
+        }
+        if !self.book.trails.is_empty() {
+            for at in start..self.plan.members.len() {
+                let mut tails = std::mem::take(&mut self.plan.tails);
+                let before = tails.len();
+                self.leaving_tails(self.plan.members[at].piece, &mut tails);
+                tails[before..].iter().for_each(|piece| self.plan.leave(*piece));
+                self.plan.tails = tails;
+            }
+        }
         let end = self.plan.members.len();
         self.plan.frames.push(Frame {
             body,
@@ -262,6 +304,27 @@ impl Grid {
             limit,
             fallback,
         });
+    }
+
+    /// The pieces of a rigid body, the foremost along the heading first, then in reading order.
+    fn push_members(&mut self, piece: PieceId, step: Step, member: impl Fn(PieceId, CellId) -> Member) {
+        let mut together = std::mem::take(&mut self.plan.together);
+        self.together(piece, &mut together);
+        let board = &self.state.board;
+        let mut order: Vec<(i64, CellId, PieceId)> = Vec::with_capacity(together.len());
+        for piece in &together {
+            if let Some(cell) = board.cell_of(*piece) {
+                let at = board.cell(cell);
+                let ahead = at.column * step.columns + at.row * step.rows;
+                order.push((if step.heading.is_some() { -ahead } else { 0 }, cell, *piece));
+            }
+        }
+        order.sort_unstable();
+        for (_, cell, piece) in order {
+            self.plan.members.push(member(piece, cell));
+            self.plan.leave(piece);
+        }
+        self.plan.together = together;
     }
 
     /// Moves on to the next member's target: the arithmetic, the edge, void, and corners.
@@ -320,7 +383,7 @@ impl Grid {
         verb: PlainVerb,
         clause: Option<Clause>,
     ) -> Option<CellId> {
-        let holds = verb.enters();
+        let holds = verb.enters() && !self.plan.falling;
         self.note::<W>(facts, Some(Verb::Plain(verb)), clause, holds);
         if let Some(clause) = clause {
             let decided = Decided {
@@ -334,6 +397,10 @@ impl Grid {
             self.plan.decided.push(decided);
         }
         match verb {
+            _ if self.plan.falling => {
+                self.refuse(frame, facts, clause, false);
+                None
+            }
             PlainVerb::Wrap if self.is_carried(frame.body) => {
                 self.plan.members[frame.member].adrift = true;
                 None
@@ -464,11 +531,11 @@ impl Grid {
             occupant: Some(kind),
             met: Some(occupant),
         };
-        self.meet::<W>(frame, &facts, verb, clause);
+        self.meet::<W>(frame, &facts, verb, clause, step);
     }
 
     /// Applies the verb of a meeting.
-    fn meet<W: Watch>(&mut self, frame: Frame, facts: &Facts, verb: Verb, clause: Option<Clause>) {
+    fn meet<W: Watch>(&mut self, frame: Frame, facts: &Facts, verb: Verb, clause: Option<Clause>, step: Step) {
         let Some(occupant) = facts.met else { return };
         let Verb::Shove { up_to, otherwise } = verb else {
             if let Verb::Plain(verb) = verb {
@@ -476,6 +543,13 @@ impl Grid {
             }
             return;
         };
+        if self.plan.falling {
+            let mut frame = frame;
+            self.note::<W>(facts, Some(verb), clause, false);
+            self.refuse(&mut frame, facts, clause, false);
+            self.set_frame(frame);
+            return;
+        }
         let snapshot = self.snapshot();
         self.note::<W>(facts, Some(verb), clause, true);
         self.decided(frame.body, facts, clause, None);
@@ -504,7 +578,7 @@ impl Grid {
         }
         self.plan.shoved += 1;
         if let Some(from) = self.state.board.cell_of(occupant) {
-            self.push_body(occupant, from, fallback, most, limit);
+            self.push_body(occupant, from, step, fallback, (most, limit));
         }
     }
 
@@ -520,8 +594,11 @@ impl Grid {
 
     fn plain<W: Watch>(&mut self, mut frame: Frame, facts: &Facts, verb: PlainVerb, clause: Option<Clause>) {
         let Some(occupant) = facts.met else { return };
-        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, verb.enters());
-        if !verb.enters() {
+        let rigid =
+            verb == PlainVerb::Swap && (self.plan.falling || self.is_in_body(occupant) || self.is_in_body(facts.asker));
+        let enters = verb.enters() && !rigid;
+        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, enters);
+        if !enters {
             self.refuse(&mut frame, facts, clause, verb == PlainVerb::Bounce);
             self.set_frame(frame);
             return;
@@ -581,6 +658,7 @@ impl Grid {
             members: self.plan.members.len(),
             taken: self.plan.taken.len(),
             decided: self.plan.decided.len(),
+            tails: self.plan.tails.len(),
             shoved: self.plan.shoved,
             checks: self.plan.checks.len(),
             refused: self.plan.reason.is_some(),
@@ -628,6 +706,11 @@ impl Grid {
         }
         while self.plan.taken.len() > snapshot.taken {
             if let Some(piece) = self.plan.taken.pop() {
+                self.plan.stay(piece);
+            }
+        }
+        while self.plan.tails.len() > snapshot.tails {
+            if let Some(piece) = self.plan.tails.pop() {
                 self.plan.stay(piece);
             }
         }
@@ -716,7 +799,8 @@ impl Grid {
     fn decide_border(&self, border: u32, facts: &Facts, step: Step) -> (PlainVerb, Option<Clause>) {
         let kind = self.state.board.kind_of(facts.asker);
         for clause in &self.tables.clauses[usize::from(kind.0)] {
-            if clause.met == border && self.guard_holds(clause, facts.from, step) {
+            let view = View { here: Some(facts.from), heading: step.heading, found: (0, 0) };
+            if clause.met == border && self.guard_holds(clause, &view) {
                 let verb = if let Verb::Plain(verb) = clause.verb { verb } else { PlainVerb::Stop };
                 return (verb, Some(*clause));
             }
@@ -737,13 +821,18 @@ impl Grid {
         here: CellId,
         step: Step,
     ) -> (Verb, Option<Clause>) {
+        self.decide_in(asker, occupant, View { here: Some(here), heading: step.heading, found: (0, 0) })
+    }
+
+    #[inline]
+    pub(super) fn decide_in(&self, asker: PieceId, occupant: KindId, view: View) -> (Verb, Option<Clause>) {
         let board = &self.state.board;
         let kind = board.kind_of(asker);
         let same = board.layer(kind) == board.layer(occupant);
         for clause in &self.tables.clauses[usize::from(kind.0)] {
             if clause.meets(&self.book, occupant)
                 && clause.layers.is_none_or(|wanted| wanted == same)
-                && self.guard_holds(clause, here, step)
+                && self.guard_holds(clause, &view)
             {
                 return (clause.verb, Some(*clause));
             }
@@ -752,13 +841,13 @@ impl Grid {
     }
 
     #[inline]
-    fn guard_holds(&self, clause: &Clause, here: CellId, step: Step) -> bool {
+    fn guard_holds(&self, clause: &Clause, view: &View) -> bool {
         if !clause.guarded {
             return true;
         }
         let Some(cond) = &self.book.meetings[clause.number as usize].guard else {
             return true;
         };
-        self.cond_holds(cond, &View { here: Some(here), heading: step.heading })
+        self.cond_holds(cond, view)
     }
 }

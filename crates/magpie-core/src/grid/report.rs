@@ -2,6 +2,8 @@
 
 use super::ledger::{Request, Watch};
 use super::state::Ended;
+use crate::board::{CellId, Changed};
+use crate::space::Cell;
 
 /// An action that was asked for.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -14,6 +16,24 @@ pub struct ActionReport {
     pub reason: Option<String>,
     /// For a flood the number of cells.
     pub size: Option<u32>,
+    /// For a flood its cells, nearest first, with the number of those in each ring round the first.
+    pub rings: Option<Rings>,
+}
+
+impl ActionReport {
+    /// An action that was done, or the reason why it was not.
+    pub fn of(action: &'static str, refusal: Option<&str>) -> Self {
+        Self { action, granted: refusal.is_none(), reason: refusal.map(String::from), size: None, rings: None }
+    }
+}
+
+/// The cells of a flood, ring by ring.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Rings {
+    /// All cells in the order reached.
+    pub cells: Vec<CellId>,
+    /// Where each ring ends in that list: distance 0, 1, 2 ...
+    pub ends: Vec<u32>,
 }
 
 /// One turn: what was asked and what came of it.
@@ -37,8 +57,32 @@ pub struct Answer {
     pub outcome: Option<Ended>,
     /// The first invariant that does not hold after the turn, by its number.
     pub broken: Option<usize>,
+    /// What the `when` rules found and changed, pass by pass.
+    pub settled: Vec<Settled>,
     /// The board and the rulebook's counters after a turn in the middle of a wait, where the board is not large.
     pub after: Option<(Vec<String>, Vec<i64>)>,
+}
+
+/// A `when` rule that changed something in one pass of the settling.
+#[derive(Clone, Debug)]
+pub struct Settled {
+    /// The pass, from 0.
+    pub pass: usize,
+    /// The rule, by its number.
+    pub rule: usize,
+    /// The cells of each match it acted on, as it was found.
+    pub matches: Vec<Vec<Cell>>,
+    /// What became of the pieces it changed.
+    pub changes: Vec<Changed>,
+    /// The board afterwards; empty where it is too large to keep.
+    pub board: Vec<String>,
+}
+
+impl Settled {
+    /// Boards above this size are not kept pass by pass.
+    pub const MOST_CELLS: u32 = 10_000;
+    /// Rules told in one turn; what comes after them is not kept.
+    const MOST: usize = 400;
 }
 
 /// Keeps everything of the present turn.
@@ -65,6 +109,12 @@ impl Watch for Recorder {
 
     fn note(&mut self, text: &str) {
         self.answer.notes.push(text.into());
+    }
+
+    fn settled(&mut self, settled: Settled) {
+        if self.answer.settled.len() < Settled::MOST {
+            self.answer.settled.push(settled);
+        }
     }
 
     fn never_settled(&mut self, rules: &[usize]) {

@@ -1,5 +1,6 @@
 //! Gliders, and riders on whatever moves (docs/model.md, section 8).
 
+use super::bonds::Bonds;
 use super::glide::{Line, PITCH, Rate, middle};
 use super::ledger::Watch;
 use super::plan::Step;
@@ -8,12 +9,11 @@ use super::turn::Flow;
 use crate::board::PieceId;
 use crate::rulebook::{Glide, KindId, Rulebook};
 use crate::space::{Cell, Geometry, Heading};
-use std::sync::Arc;
 
 /// A piece that moves by itself: it began in the middle of a cell at an instant.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct Glider {
-    piece: PieceId,
+pub(super) struct Glider {
+    pub piece: PieceId,
     /// The `glide` it obeys, by its number.
     glide: usize,
     since: u64,
@@ -22,32 +22,18 @@ struct Glider {
 
 /// A piece that is carried.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct Rider {
-    piece: PieceId,
-    carrier: PieceId,
+pub(super) struct Rider {
+    pub piece: PieceId,
+    pub carrier: PieceId,
     /// From the carrier's centre to its own, in units, columns and rows.
     offset: (i128, i128),
     /// The cell it stands in, or stood in last.
     last: Cell,
 }
 
-/// Who glides and who rides.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(super) struct Motion {
-    gliders: Vec<Glider>,
-    riders: Vec<Rider>,
-    /// The heading of the last granted request of each piece that may not turn straight back.
-    moves: Vec<(PieceId, Heading)>,
-}
-
-impl Motion {
+impl Bonds {
     fn glider(&self, piece: PieceId) -> Option<&Glider> {
         self.gliders.iter().find(|glider| glider.piece == piece)
-    }
-
-    /// Whether anybody rides.
-    pub fn has_riders(&self) -> bool {
-        !self.riders.is_empty()
     }
 }
 
@@ -99,23 +85,23 @@ impl Grid {
     /// Notes a granted request of a piece, where a control looks at it later.
     pub(super) fn note_move(&mut self, piece: PieceId, heading: Option<Heading>) {
         if let Some(heading) = heading.filter(|_| self.tables.no_reverse)
-            && !self.state.motion.moves.contains(&(piece, heading))
+            && !self.state.bonds.moves.contains(&(piece, heading))
         {
-            self.change_motion(|motion| {
-                motion.moves.retain(|(other, _)| *other != piece);
-                motion.moves.push((piece, heading));
+            self.change_bonds(|bonds| {
+                bonds.moves.retain(|(other, _)| *other != piece);
+                bonds.moves.push((piece, heading));
             });
         }
     }
 
     /// Whether a heading is straight back from the last granted request of a piece.
     pub(super) fn is_back(&self, piece: PieceId, heading: Heading) -> bool {
-        self.state.motion.moves.contains(&(piece, heading.opposite()))
+        self.state.bonds.moves.contains(&(piece, heading.opposite()))
     }
 
     fn rider(&self, piece: PieceId) -> Option<&Rider> {
         let lives = |rider: &&Rider| rider.piece == piece && self.state.board.exists(rider.carrier);
-        self.state.motion.riders.iter().find(lives)
+        self.state.bonds.riders.iter().find(lives)
     }
 
     fn line(&self, glider: &Glider) -> Line {
@@ -140,12 +126,12 @@ impl Grid {
     }
 
     fn centre_at(&self, piece: PieceId, clock: u64) -> Option<(i128, i128)> {
-        let motion = &self.state.motion;
+        let bonds = &self.state.bonds;
         if let Some(rider) = self.rider(piece) {
             let (x, y) = self.centre_at(rider.carrier, clock)?;
             return Some((x + rider.offset.0, y + rider.offset.1));
         }
-        if let Some(glider) = motion.glider(piece) {
+        if let Some(glider) = bonds.glider(piece) {
             let along = self.line(glider).at(self.gone_at(glider, clock));
             let Cell { column, row } = glider.from;
             let across = is_across(self.book.glides[glider.glide].heading);
@@ -162,8 +148,8 @@ impl Grid {
 
     /// The same so many milliseconds from now, if nothing happens in between.
     pub fn at_in(&self, piece: PieceId, ms: u64) -> Option<(f64, f64)> {
-        let motion = &self.state.motion;
-        if motion.glider(piece).is_none() && self.rider(piece).is_none() {
+        let bonds = &self.state.bonds;
+        if bonds.glider(piece).is_none() && self.rider(piece).is_none() {
             return None;
         }
         let (x, y) = self.centre_at(piece, self.state.small.clock.saturating_add(ms))?;
@@ -172,8 +158,8 @@ impl Grid {
 
     /// Gliders and riders, those out of every cell among them.
     pub fn between_cells(&self) -> impl Iterator<Item = PieceId> + '_ {
-        let motion = &self.state.motion;
-        motion.gliders.iter().map(|glider| glider.piece).chain(motion.riders.iter().map(|rider| rider.piece))
+        let bonds = &self.state.bonds;
+        bonds.gliders.iter().map(|glider| glider.piece).chain(bonds.riders.iter().map(|rider| rider.piece))
     }
 
     /// What carries a rider.
@@ -181,22 +167,13 @@ impl Grid {
         self.rider(piece).map(|rider| rider.carrier)
     }
 
-    fn change_motion(&mut self, change: impl FnOnce(&mut Motion)) {
-        let mut motion = Motion::clone(&self.state.motion);
-        change(&mut motion);
-        if motion != *self.state.motion {
-            let old = std::mem::replace(&mut self.state.motion, Arc::new(motion));
-            self.state.motion_journal.push(old);
-        }
-    }
-
     /// New gliders begin to move, and what has left the board moves no more.
     pub(super) fn start_gliders(&mut self) {
-        if self.book.glides.is_empty() && self.state.motion.gliders.is_empty() {
+        if self.book.glides.is_empty() && self.state.bonds.gliders.is_empty() {
             return;
         }
         let (board, tables) = (&self.state.board, self.tables.clone());
-        let mut gliders = self.state.motion.gliders.clone();
+        let mut gliders = self.state.bonds.gliders.clone();
         let glide_of = |piece: PieceId| tables.tracks.of_kind[usize::from(board.kind_of(piece).0)];
         gliders.retain(|glider| board.exists(glider.piece) && glide_of(glider.piece) == Some(glider.glide));
         for (kind, glide) in tables.tracks.of_kind.iter().enumerate() {
@@ -209,16 +186,16 @@ impl Grid {
                 }
             }
         }
-        self.change_motion(|motion| motion.gliders = gliders);
+        self.change_bonds(|bonds| bonds.gliders = gliders);
     }
 
     /// A piece has been put into another cell by a rule: it rides no more, and as a glider it begins anew from there.
     pub(super) fn end_motion(&mut self, piece: PieceId) {
-        let motion = &self.state.motion;
-        if self.rider(piece).is_some() || motion.glider(piece).is_some() {
-            self.change_motion(|motion| {
-                motion.riders.retain(|rider| rider.piece != piece);
-                motion.gliders.retain(|glider| glider.piece != piece);
+        let bonds = &self.state.bonds;
+        if self.rider(piece).is_some() || bonds.glider(piece).is_some() {
+            self.change_bonds(|bonds| {
+                bonds.riders.retain(|rider| rider.piece != piece);
+                bonds.gliders.retain(|glider| glider.piece != piece);
             });
         }
     }
@@ -231,21 +208,21 @@ impl Grid {
         };
         let last = board.cell(cell);
         let offset = (middle(last.column) - centre.0, middle(last.row) - centre.1);
-        self.change_motion(|motion| motion.riders.push(Rider { piece, carrier, offset, last }));
+        self.change_bonds(|bonds| bonds.riders.push(Rider { piece, carrier, offset, last }));
     }
 
     /// The first millisecond after now, not later than an instant, at which a glider or a rider comes into another cell.
     pub(super) fn next_glide(&self, until: u64) -> Option<u64> {
-        let motion = &self.state.motion;
-        let carried = motion.riders.iter().filter_map(|rider| {
+        let bonds = &self.state.bonds;
+        let carried = bonds.riders.iter().filter_map(|rider| {
             let (mut carrier, mut offset) = (rider.carrier, rider.offset);
             while let Some(below) = self.rider(carrier) {
                 offset = (offset.0 + below.offset.0, offset.1 + below.offset.1);
                 carrier = below.carrier;
             }
-            Some((motion.glider(carrier)?, offset))
+            Some((bonds.glider(carrier)?, offset))
         });
-        let all = motion.gliders.iter().map(|glider| (glider, (0, 0))).chain(carried);
+        let all = bonds.gliders.iter().map(|glider| (glider, (0, 0))).chain(carried);
         let due = |(glider, offset): (&Glider, (i128, i128))| {
             let across = is_across(self.book.glides[glider.glide].heading);
             let next = self.line(glider).next_change(self.gone(glider), if across { offset.0 } else { offset.1 })?;
@@ -257,8 +234,8 @@ impl Grid {
 
     /// Gliders come into the cells where they are by the clock; then riders are asked.
     pub(super) fn glide<W: Watch>(&mut self, watch: &mut W) -> Result<(), Flow> {
-        let motion = self.state.motion.clone();
-        for glider in &motion.gliders {
+        let bonds = self.state.bonds.clone();
+        for glider in &bonds.gliders {
             let Some(centre) = self.centre(glider.piece) else { continue };
             let cell = self.state.board.id(cell_under(centre));
             match cell.filter(|cell| !self.state.board.is_void(*cell)) {
@@ -272,19 +249,19 @@ impl Grid {
 
     /// Riders whose centre has come into another cell are asked, the foremost first.
     pub(super) fn carry<W: Watch>(&mut self, watch: &mut W) -> Result<(), Flow> {
-        if !self.state.motion.has_riders() {
+        if self.state.bonds.riders.is_empty() {
             return Ok(());
         }
         let board = &self.state.board;
         let lives = |rider: &Rider| board.exists(rider.piece) && board.exists(rider.carrier);
-        if !self.state.motion.riders.iter().all(lives) {
-            let riders: Vec<Rider> = self.state.motion.riders.iter().copied().filter(lives).collect();
-            self.change_motion(|motion| motion.riders = riders);
+        if !self.state.bonds.riders.iter().all(lives) {
+            let riders: Vec<Rider> = self.state.bonds.riders.iter().copied().filter(lives).collect();
+            self.change_bonds(|bonds| bonds.riders = riders);
         }
         // A carrier that is itself refused stays back with whom it carries: they are looked at anew.
         let mut asked: Vec<(PieceId, Cell)> = Vec::new();
         loop {
-            let waiting = self.state.motion.riders.iter().filter_map(|rider| self.waiting(rider));
+            let waiting = self.state.bonds.riders.iter().filter_map(|rider| self.waiting(rider));
             let first = waiting.filter(|asks| !asked.contains(&(asks.piece, asks.to))).min_by_key(|asks| asks.order);
             let Some(asks) = first else { return Ok(()) };
             asked.push((asks.piece, asks.to));
@@ -321,7 +298,7 @@ impl Grid {
         while let Some(below) = self.rider(carrier) {
             carrier = below.carrier;
         }
-        let glider = self.state.motion.glider(carrier)?;
+        let glider = self.state.bonds.glider(carrier)?;
         let heading = self.book.glides[glider.glide].heading;
         match self.line(glider).way(self.gone(glider)) {
             0 => None,
@@ -337,8 +314,8 @@ impl Grid {
         let edge = self.state.board.id(to).is_none();
         let step = Step::along(heading, self.book.geometry.south());
         if self.ask_carried(piece, from, to, step, watch)? {
-            self.change_motion(|motion| {
-                for rider in motion.riders.iter_mut().filter(|rider| rider.piece == piece) {
+            self.change_bonds(|bonds| {
+                for rider in bonds.riders.iter_mut().filter(|rider| rider.piece == piece) {
                     rider.last = if edge { last } else { to };
                 }
             });
@@ -346,15 +323,5 @@ impl Grid {
             self.end_motion(piece);
         }
         Ok(())
-    }
-
-    /// A number that tells states of riding apart.
-    pub(super) fn motion_hash(&self) -> u64 {
-        let motion = &self.state.motion;
-        motion.riders.iter().fold(0, |sum, rider| {
-            let pair = (crate::board::Board::number_of(rider.piece) as u64) << 32
-                | crate::board::Board::number_of(rider.carrier) as u64;
-            sum ^ crate::board::mix(pair)
-        })
     }
 }

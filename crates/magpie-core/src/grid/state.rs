@@ -1,12 +1,12 @@
 //! The state of a game, entering maps, and going back.
 
+use super::bonds::Bonds;
 use super::ledger::Watch;
 use super::random::Random;
-use super::riders::Motion;
 use super::tables::Tables;
 use super::turn::Flow;
 use crate::board::{Board, CellId, Mark, PieceId, mix};
-use crate::rulebook::{CounterId, CounterRead, KindId, LineIndex, Map, MapCells, Rulebook};
+use crate::rulebook::{CounterId, CounterRead, KindId, Map, MapCells, Rulebook};
 use crate::space::{Cell, Extent, Heading, RowsFrom};
 use std::collections::HashSet;
 use std::sync::Arc;
@@ -40,14 +40,6 @@ pub enum LayoutError {
     /// There is no such map.
     #[error("there is no map {0}: the rulebook has {1}")]
     NoMap(usize, usize),
-    /// Rules that the grid cannot play yet.
-    #[error("line {line}: {what} is not built yet")]
-    NotBuilt {
-        /// The line, from 1.
-        line: usize,
-        /// The words.
-        what: String,
-    },
     /// More pairs of kinds and clauses than the limit.
     #[error("too many meeting clauses for so many kinds: at most 16,000,000 pairs")]
     TooManyClauses,
@@ -102,9 +94,9 @@ pub(super) struct State {
     pub timers: Vec<Running>,
     /// Old values of timers, for going back.
     timer_journal: Vec<(usize, Running)>,
-    pub motion: Arc<Motion>,
+    pub bonds: Arc<Bonds>,
     /// Who glided and rode before each change, for going back.
-    pub motion_journal: Vec<Arc<Motion>>,
+    pub bonds_journal: Vec<Arc<Bonds>>,
 }
 
 /// A tap or a drag: the cells, on the board or off it, where the finger went down and up.
@@ -120,7 +112,7 @@ pub(super) struct Moment {
     board: Mark,
     counters: usize,
     timers: usize,
-    motion: usize,
+    bonds: usize,
     small: Small,
 }
 
@@ -157,6 +149,8 @@ pub struct Grid {
     pub(super) not_back: Option<Heading>,
     /// Where the finger went down and up in this turn.
     pub(super) touch: Option<Touch>,
+    /// A `when` rule is at work.
+    pub(super) settling: bool,
     /// How the last turn left its map.
     pub(super) left: Option<Flow>,
     seed: u64,
@@ -173,25 +167,23 @@ impl Grid {
     /// Enters a map of a rulebook, counted from 0. `seed` wins over the rulebook's own.
     pub fn new(
         book: Arc<Rulebook>,
-        source: &str,
         map: usize,
         seed: Option<u64>,
         watch: &mut impl Watch,
     ) -> Result<Self, LayoutError> {
-        Self::build(book, source, map, None, seed, watch)
+        Self::build(book, map, None, seed, watch)
     }
 
     /// Enters a board of a scenario's own; play goes on after a win or a loss.
     pub fn on_own_map(
         book: Arc<Rulebook>,
-        source: &str,
         map: Result<Arc<Map>, usize>,
         seed: Option<u64>,
         watch: &mut impl Watch,
     ) -> Result<Self, LayoutError> {
         let mut grid = match map {
-            Ok(own) => Self::build(book, source, 0, Some(own), seed, watch)?,
-            Err(number) => Self::build(book, source, number, None, seed, watch)?,
+            Ok(own) => Self::build(book, 0, Some(own), seed, watch)?,
+            Err(number) => Self::build(book, number, None, seed, watch)?,
         };
         grid.endless = true;
         Ok(grid)
@@ -199,16 +191,11 @@ impl Grid {
 
     fn build(
         book: Arc<Rulebook>,
-        source: &str,
         map: usize,
         own_map: Option<Arc<Map>>,
         seed: Option<u64>,
         watch: &mut impl Watch,
     ) -> Result<Self, LayoutError> {
-        if let Some((span, what)) = book.unbuilt.iter().min_by_key(|(span, _)| span.start) {
-            let line = LineIndex::new(source).line(span.start);
-            return Err(LayoutError::NotBuilt { line, what: what.clone() });
-        }
         if own_map.is_none() && map >= book.maps.len() {
             return Err(LayoutError::NoMap(map + 1, book.maps.len()));
         }
@@ -236,8 +223,8 @@ impl Grid {
             counter_journal: Vec::new(),
             timers,
             timer_journal: Vec::new(),
-            motion: Arc::default(),
-            motion_journal: Vec::new(),
+            bonds: Arc::default(),
+            bonds_journal: Vec::new(),
         };
         let mut grid = Self {
             book,
@@ -258,6 +245,7 @@ impl Grid {
             slid: HashSet::new(),
             not_back: None,
             touch: None,
+            settling: false,
             left: None,
             seed,
             back: Vec::new(),
@@ -280,8 +268,8 @@ impl Grid {
             counter_journal: Vec::new(),
             timers: running(&self.book, small_clock),
             timer_journal: Vec::new(),
-            motion: Arc::default(),
-            motion_journal: Vec::new(),
+            bonds: Arc::default(),
+            bonds_journal: Vec::new(),
         };
         let old = std::mem::replace(&mut self.state, state);
         self.begin(watch);
@@ -292,6 +280,7 @@ impl Grid {
     fn begin(&mut self, watch: &mut impl Watch) {
         self.spawns.clear();
         self.pending = None;
+        self.begin_trails();
         let start = self.tables.start.clone();
         let mut flow = self.fire(&start, &super::effects::Context::default(), watch);
         if flow.is_ok() {
@@ -326,7 +315,7 @@ impl Grid {
             board: self.state.board.mark(),
             counters: self.state.counter_journal.len(),
             timers: self.state.timer_journal.len(),
-            motion: self.state.motion_journal.len(),
+            bonds: self.state.bonds_journal.len(),
             small: self.state.small,
         }
     }
@@ -343,9 +332,9 @@ impl Grid {
                 self.state.timers[timer] = old;
             }
         }
-        while self.state.motion_journal.len() > moment.motion {
-            if let Some(old) = self.state.motion_journal.pop() {
-                self.state.motion = old;
+        while self.state.bonds_journal.len() > moment.bonds {
+            if let Some(old) = self.state.bonds_journal.pop() {
+                self.state.bonds = old;
             }
         }
         self.state.small = moment.small;
@@ -405,7 +394,7 @@ impl Grid {
         self.state.board.forget();
         self.state.counter_journal.clear();
         self.state.timer_journal.clear();
-        self.state.motion_journal.clear();
+        self.state.bonds_journal.clear();
     }
 
     /// How many inputs can be taken back.
@@ -444,7 +433,7 @@ impl Grid {
         let counters = counters.fold(0, |sum, (at, value)| sum ^ mix((at as u64) << 56 ^ *value as u64));
         let timers = self.state.timers.iter().enumerate();
         let timers = timers.fold(0, |sum, (at, timer)| sum ^ mix((at as u64) << 57 ^ timer.period));
-        self.state.board.hash() ^ counters ^ timers ^ self.motion_hash() ^ mix(self.state.small.random.0)
+        self.state.board.hash() ^ counters ^ timers ^ self.bonds_hash() ^ mix(self.state.small.random.0)
     }
 
     /// The rulebook.
@@ -531,11 +520,6 @@ impl Grid {
 
 fn running(book: &Rulebook, now: u64) -> Vec<Running> {
     book.timers.iter().map(|timer| Running { period: timer.ms.max(1) as u64, last: now }).collect()
-}
-
-/// The board of a map, from 0, as it is drawn, before any rule acts.
-pub fn laid_out(book: &Rulebook, map: usize) -> Board {
-    lay_out(book, &book.maps[map], book.seed)
 }
 
 /// The board of a map at its beginning.

@@ -46,6 +46,8 @@ pub struct Tables {
     pub offs: bool,
     /// Whether anybody slides.
     pub slides: bool,
+    /// Whether pieces are tied to others, as shapes and trails are.
+    pub ties: bool,
     /// Whether anybody glides or rides.
     pub moves_between: bool,
     /// Whether a control lets nobody turn straight back.
@@ -103,6 +105,7 @@ impl Tables {
         Some(Self {
             clauses,
             offs: !book.offs.is_empty(),
+            ties: !book.shapes.is_empty() || !book.trails.is_empty(),
             slides: uses(PlainVerb::Slide),
             moves_between: !book.glides.is_empty() || uses(PlainVerb::Ride),
             no_reverse: book.inputs.iter().any(|rule| rule.no_reverse.is_some()),

@@ -11,30 +11,35 @@ use std::sync::Arc;
 
 /// A rulebook with these rules, on this map. `A` is controlled; `B C` share its layer, `m n` lie on marks, `f g` on the
 /// floor, `#` never moves.
-fn book(rules: &str, map: &str) -> (Arc<Rulebook>, String) {
+fn book(rules: &str, map: &str) -> Arc<Rulebook> {
     book_with("", rules, map)
 }
 
-pub fn book_with(sections: &str, rules: &str, map: &str) -> (Arc<Rulebook>, String) {
+pub fn book_with(sections: &str, rules: &str, map: &str) -> Arc<Rulebook> {
+    let source = text_with(sections, rules, map);
+    let reading = read_text(&source, &|_| Err("none".into()));
+    assert!(!reading.has_errors(), "{:?}\n{source}", reading.diagnostics);
+    Arc::new(reading.rulebook.unwrap())
+}
+
+/// The text of such a rulebook.
+fn text_with(sections: &str, rules: &str, map: &str) -> String {
     let indent = |text: &str| {
         let lines: Vec<String> = text.lines().map(|line| format!("  {}", line.trim_end())).collect();
         lines.join("\n") + "\n"
     };
     let rules = if rules.trim().is_empty() { String::new() } else { format!("rules\n{}", indent(rules)) };
-    let source = format!(
+    format!(
         "game \"Yard\"\ncell 10 px\n{sections}\nkinds\n  plank . floor\n  fen f floor\n  gap g floor\n  mat m mark\n  net n mark\n  \
          ada A body\n  box B body\n  cog C body\n  wall # body\ngroup thing = box, cog\nground plank\nmap \"One\"\n{}\n\
          control ada with arrows\n{rules}",
         indent(map)
-    );
-    let reading = read_text(&source, &|_| Err("none".into()));
-    assert!(!reading.has_errors(), "{:?}\n{source}", reading.diagnostics);
-    (Arc::new(reading.rulebook.unwrap()), source)
+    )
 }
 
 fn session(rules: &str, map: &str) -> Session {
-    let (book, source) = book(rules, map);
-    Session::new(Start::map(book, &source, 0)).unwrap()
+    let book = book(rules, map);
+    Session::new(Start::map(book, 0)).unwrap()
 }
 
 /// Plays inputs; gives the board's lines joined by `/`.
@@ -119,8 +124,8 @@ fn verbs_by_hand() {
     ];
     for (name, rules, map, inputs, expected) in table {
         let (sections, map) = if map.contains('&') { ("glyph & = ada, mat", map) } else { ("", map) };
-        let (book, source) = book_with(sections, rules, map);
-        let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+        let book = book_with(sections, rules, map);
+        let mut session = Session::new(Start::map(book, 0)).unwrap();
         for input in parse_inputs(inputs).unwrap() {
             session.give(&input);
         }
@@ -133,8 +138,8 @@ fn verbs_by_hand() {
 fn a_bounce_turns_the_asker_and_only_as_the_reason() {
     let rules = "each turn: step cog ahead\ncog into wall: bounce";
     let map = "A...\n..C#";
-    let (book, source) = book_with("", &format!("{rules}\non start: turn cog east"), map);
-    let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+    let book = book_with("", &format!("{rules}\non start: turn cog east"), map);
+    let mut session = Session::new(Start::map(book, 0)).unwrap();
     let mut seen = Vec::new();
     for input in parse_inputs("right left right").unwrap() {
         session.give(&input);
@@ -235,7 +240,7 @@ fn outcomes_restart_and_next_map() {
                   control ada with arrows\nrules\n  win when count ada on mat > 0: add 1 to won-maps, next map\n  \
                   lose when count ada on pit > 0: restart\n";
     let book = Arc::new(read_text(source, &|_| Err(String::new())).rulebook.unwrap());
-    let mut session = Session::new(Start::map(book, source, 0)).unwrap();
+    let mut session = Session::new(Start::map(book, 0)).unwrap();
     for input in parse_inputs("right right").unwrap() {
         session.give(&input);
     }
@@ -258,8 +263,8 @@ fn outcomes_restart_and_next_map() {
 #[test]
 fn a_shove_of_a_hundred_thousand_needs_no_stack() {
     let line = format!("A{}.", "B".repeat(100_000));
-    let (book, source) = book("ada into box: shove\nbox into box: shove", &line);
-    let mut grid = Grid::new(book, &source, 0, None, &mut Nobody).unwrap();
+    let book = book("ada into box: shove\nbox into box: shove", &line);
+    let mut grid = Grid::new(book, 0, None, &mut Nobody).unwrap();
     grid.input(&"right".parse().unwrap(), &mut Nobody);
     assert!(grid.picture()[0].starts_with(".AB"));
 }
@@ -267,8 +272,8 @@ fn a_shove_of_a_hundred_thousand_needs_no_stack() {
 #[test]
 fn north_and_south_follow_the_screen_whichever_edge_rows_count_from() {
     for rows in ["top", "bottom"] {
-        let (book, source) = book_with(&format!("rows from {rows}"), "", "A\n.\n.");
-        let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+        let book = book_with(&format!("rows from {rows}"), "", "A\n.\n.");
+        let mut session = Session::new(Start::map(book, 0)).unwrap();
         session.give(&"down".parse().unwrap());
         assert_eq!(session.grid().picture(), [".", "A", "."], "rows from {rows}");
     }
@@ -385,8 +390,9 @@ proptest! {
         inputs in inputs(),
         corners in prop::sample::select(vec!["", "corners closed", "rows from bottom"]),
     ) {
-        let (book, source) = book_with(&format!("{corners}\ncounter score"), &rules.join("\n"), &map);
-        let mut grid = Grid::new(book.clone(), &source, 0, None, &mut Nobody).unwrap();
+        let source = text_with(&format!("{corners}\ncounter score"), &rules.join("\n"), &map);
+        let book = book_with(&format!("{corners}\ncounter score"), &rules.join("\n"), &map);
+        let mut grid = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
         if grid.outcome() == Some(Ended::NeverSettles) {
             return Ok(());
         }
@@ -442,9 +448,9 @@ proptest! {
         map in cells(),
         inputs in inputs(),
     ) {
-        let (book, source) = book_with("counter score", &rules.join("\n"), &map);
+        let book = book_with("counter score", &rules.join("\n"), &map);
         let run = || {
-            let mut session = Session::new(Start::map(book.clone(), &source, 0)).unwrap();
+            let mut session = Session::new(Start::map(book.clone(), 0)).unwrap();
             for input in &inputs {
                 session.give(&input.parse().unwrap());
                 let board = session.grid().board();
@@ -488,7 +494,7 @@ fn game(source: &str, map: usize) -> Session {
     let source = format!("game \"G\"\ncell 10 px\n{source}");
     let reading = read_text(&source, &|_| Err("none".into()));
     assert!(!reading.has_errors(), "{:?}\n{source}", reading.diagnostics);
-    Session::new(Start::map(Arc::new(reading.rulebook.unwrap()), &source, map)).unwrap()
+    Session::new(Start::map(Arc::new(reading.rulebook.unwrap()), map)).unwrap()
 }
 
 fn after(session: &mut Session, inputs: &str) -> String {
@@ -515,14 +521,14 @@ fn corners_may_be_closed() {
         ("corners closed", "", "A.\n..", "../.A"),
     ];
     for (corners, rules, map, expected) in table {
-        let (book, source) = book_with(corners, &format!("{rules}\n{diagonal}"), map);
-        let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+        let book = book_with(corners, &format!("{rules}\n{diagonal}"), map);
+        let mut session = Session::new(Start::map(book, 0)).unwrap();
         let pictured = after(&mut session, "act");
         assert_eq!(pictured, expected, "{corners} {rules} on {map}");
     }
     // Without a corner neighbour on the board a diagonal step off it is refused by the corner.
-    let (book, source) = book_with("corners closed", "on key act: step ada north-east\nada into edge: wrap", "..\nA.");
-    let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+    let book = book_with("corners closed", "on key act: step ada north-east\nada into edge: wrap", "..\nA.");
+    let mut session = Session::new(Start::map(book, 0)).unwrap();
     assert_eq!(after(&mut session, "act"), ".A/..");
     assert_eq!(after(&mut session, "act"), ".A/..", "the edge closes a corner even where it wraps");
     assert_eq!(session.grid().last_request().1.unwrap().kind, CheckKind::Corner);
@@ -797,8 +803,8 @@ fn leaps_drops_and_walks_by_hand() {
         let map = map.replace('/', "\n");
         // `control` is a section, not a rule.
         let (sections, rules) = if rules.starts_with("control") { (rules, "") } else { ("", rules) };
-        let (book, source) = book_with(sections, rules, &map);
-        let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+        let book = book_with(sections, rules, &map);
+        let mut session = Session::new(Start::map(book, 0)).unwrap();
         after(&mut session, inputs);
         assert_eq!(session.grid().picture().join("/"), wanted, "{name}");
         let told: Option<String> =
@@ -817,8 +823,8 @@ fn leaps_drops_and_walks_by_hand() {
 
 /// A game with timers; gives the signals told along some inputs, with the clock at the end.
 fn timed(sections: &str, rules: &str, map: &str, inputs: &str) -> (String, u64, Session) {
-    let (book, source) = book_with(sections, rules, map);
-    let mut session = Session::new(Start::map(book, &source, 0)).unwrap();
+    let book = book_with(sections, rules, map);
+    let mut session = Session::new(Start::map(book, 0)).unwrap();
     after(&mut session, inputs);
     let told: Vec<&str> = session.signals().map(String::as_str).collect();
     let (told, clock) = (told.join(" "), session.clock());

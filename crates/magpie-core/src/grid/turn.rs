@@ -1,19 +1,14 @@
 //! Turns: rules that act, settling, outcomes (docs/model.md, section 4).
 
-use super::conditions::View;
 use super::effects::Context;
 use super::ledger::{Nobody, Reason, Watch};
 use super::plan::Step;
 use super::report::{Answer, Recorder};
 use super::state::{Due, Ended, Goes, Grid, Running, Touch};
-use crate::board::{CellId, PieceId, Place};
-use crate::rulebook::{Key, KindSet, Match, Met, SetId, TimerId, Trigger};
+use crate::board::PieceId;
+use crate::rulebook::{Key, Met, TimerId, Trigger};
 use crate::space::{Cell, Heading};
 use crate::tape::Input;
-use std::collections::HashSet;
-
-/// Most passes of one settling.
-const PASSES: usize = 10_000;
 
 /// Why a turn ends before its time.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -337,135 +332,6 @@ impl Grid {
         }
         self.not_back = None;
         Ok(())
-    }
-
-    /// Settles, puts down what was spawned, and settles again.
-    pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
-        let mut passes = 0;
-        loop {
-            self.settle(&mut passes, watch)?;
-            if self.spawns.is_empty() {
-                return Ok(());
-            }
-            self.do_spawns(watch);
-        }
-    }
-
-    fn settle<W: Watch>(&mut self, passes: &mut usize, watch: &mut W) -> Goes {
-        let book = self.book.clone();
-        if book.whens.is_empty() {
-            return Ok(());
-        }
-        let mut seen: HashSet<u64> = HashSet::new();
-        let mut fired: Vec<usize> = Vec::new();
-        loop {
-            fired.clear();
-            for (number, when) in book.whens.iter().enumerate() {
-                if let Match::On { who, on } = when.what {
-                    let before = self.hash();
-                    let acted = self.apply(number, who, on, watch)?;
-                    if acted && self.hash() != before {
-                        fired.push(number);
-                    }
-                }
-            }
-            if fired.is_empty() {
-                return Ok(());
-            }
-            *passes += 1;
-            if *passes >= PASSES || !seen.insert(self.hash()) {
-                watch.never_settled(&fired);
-                return Err(Flow::NeverSettles);
-            }
-        }
-    }
-
-    /// A `when WHO [on WHO]` rule on all its matches as they stand when its turn comes; whether it did anything.
-    fn apply<W: Watch>(&mut self, number: usize, who: SetId, on: Option<SetId>, watch: &mut W) -> Result<bool, Flow> {
-        let book = self.book.clone();
-        let when = &book.whens[number];
-        let matches = self.matches(who, on);
-        let mut acted = false;
-        for (first, second) in matches {
-            let board = &self.state.board;
-            let Some(cell) = board.cell_of(first) else {
-                continue;
-            };
-            let stands = book.set(who).contains(board.kind_of(first))
-                && match (second, on) {
-                    (Some(second), Some(on)) => {
-                        let together = match self.carrier_of(first) {
-                            Some(carrier) => carrier == second,
-                            None => board.cell_of(second) == Some(cell),
-                        };
-                        together && book.set(on).contains(board.kind_of(second))
-                    }
-                    _ => true,
-                };
-            let view = View { here: Some(cell), heading: board.heading_of(first) };
-            if !stands || when.guard.as_ref().is_some_and(|guard| !self.cond_holds(guard, &view)) {
-                continue;
-            }
-            acted = true;
-            let context = Context { matched: Some((first, second)), view };
-            for act in &when.effects {
-                self.act(act, &context, watch)?;
-            }
-        }
-        Ok(acted)
-    }
-
-    /// Pieces of a set, each with every other piece of a second set in its cell: reading order, top layer first.
-    fn matches(&mut self, who: SetId, on: Option<SetId>) -> Vec<(PieceId, Option<PieceId>)> {
-        let book = self.book.clone();
-        let set = book.set(who);
-        let mut cells = std::mem::take(&mut self.match_cells);
-        let board = &self.state.board;
-        // The rarer of the two is looked for, but riders may stand in another cell than what carries them.
-        match on.map(|on| book.set(on)).filter(|_| !self.state.motion.has_riders()) {
-            Some(other) if board.count_set(other) < board.count_set(set) => board.cells_of(other, &mut cells),
-            _ => board.cells_of(set, &mut cells),
-        }
-        let mut found = Vec::new();
-        for cell in &cells {
-            for place in self.state.board.places(*cell) {
-                if !self.state.board.kind_in(*cell, place).is_some_and(|kind| set.contains(kind)) {
-                    continue;
-                }
-                match on.map(|on| book.set(on)) {
-                    None => found.extend(self.state.board.piece_in(*cell, place).map(|piece| (piece, None))),
-                    Some(other) => self.matches_in_cell(*cell, place, other, &mut found),
-                }
-            }
-        }
-        self.match_cells = cells;
-        found
-    }
-
-    fn matches_in_cell(
-        &mut self,
-        cell: CellId,
-        place: Place,
-        other: &KindSet,
-        found: &mut Vec<(PieceId, Option<PieceId>)>,
-    ) {
-        let piece = self.state.board.known_piece_in(cell, place);
-        if let Some((rider, carrier)) = piece.and_then(|rider| Some((rider, self.carrier_of(rider)?))) {
-            if other.contains(self.state.board.kind_of(carrier)) {
-                found.push((rider, Some(carrier)));
-            }
-            return;
-        }
-        for beside in self.state.board.places(cell) {
-            let fits =
-                beside != place && self.state.board.kind_in(cell, beside).is_some_and(|kind| other.contains(kind));
-            if fits
-                && let Some(first) = self.state.board.piece_in(cell, place)
-                && let Some(second) = self.state.board.piece_in(cell, beside)
-            {
-                found.push((first, Some(second)));
-            }
-        }
     }
 
     /// `win` and `lose`: effects first, then the clauses in file order; the first that holds ends the game.

@@ -202,7 +202,7 @@ fn two(clauses: &str, map: &str, keys: &str) -> Vec<TrackRun> {
     );
     let reading = read_text(&source, &|_| Err("none".into()));
     let book = Arc::new(reading.rulebook.unwrap_or_else(|| panic!("{:?}", reading.diagnostics)));
-    let mut grid = Grid::new(book.clone(), &source, 0, None, &mut Nobody).unwrap();
+    let mut grid = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
     let settings = |name: &str| Settings::of_kind(&book, book.kind_of_name(name).unwrap());
     let movers = ["ada", "bob"].map(|name| (name.to_owned(), settings(name))).to_vec();
     let plan =

@@ -56,20 +56,26 @@ pub struct KindSet {
     /// The name in the rulebook, `any` or a kind or a group.
     pub name: String,
     bits: Vec<u64>,
+    /// The kinds in the order they were named.
+    order: Vec<KindId>,
 }
 
 impl KindSet {
     /// The set of these kinds.
     pub fn new(name: &str, kinds: impl IntoIterator<Item = KindId>) -> Self {
         let mut bits = Vec::new();
+        let mut order = Vec::new();
         for kind in kinds {
+            order.push(kind);
             let word = usize::from(kind.0 / 64);
             if bits.len() <= word {
                 bits.resize(word + 1, 0);
             }
             bits[word] |= 1 << (kind.0 % 64);
         }
-        Self { name: name.into(), bits }
+        let mut seen = std::collections::HashSet::new();
+        order.retain(|kind| seen.insert(*kind));
+        Self { name: name.into(), bits, order }
     }
 
     /// Whether a kind belongs to the set.
@@ -88,6 +94,11 @@ impl KindSet {
                 (bit < 64).then(|| KindId(at as u16 * 64 + bit as u16))
             })
         })
+    }
+
+    /// The kinds in the order in which the rulebook names them.
+    pub fn in_order(&self) -> &[KindId] {
+        &self.order
     }
 
     /// Whether the two have a kind in common.
@@ -794,8 +805,6 @@ pub struct Rulebook {
     pub invariants: Vec<Invariant>,
     /// Scenarios.
     pub scenarios: Vec<Scenario>,
-    /// What the grid cannot play yet: places and words.
-    pub unbuilt: Vec<(Span, String)>,
 }
 
 impl Rulebook {
@@ -808,7 +817,7 @@ impl Rulebook {
     #[inline]
     pub fn set(&self, id: SetId) -> &KindSet {
         // A name that could not be resolved stands for nobody while the rest is checked.
-        static NOBODY: KindSet = KindSet { name: String::new(), bits: Vec::new() };
+        static NOBODY: KindSet = KindSet { name: String::new(), bits: Vec::new(), order: Vec::new() };
         self.sets.get(id.0 as usize).unwrap_or(&NOBODY)
     }
 

@@ -380,7 +380,7 @@ pub enum Spawned {
     /// One piece.
     Kind(Name),
     /// A shape, `None` for any.
-    Shape(Option<Name>, Span),
+    Shape(Option<Name>),
 }
 
 /// Which pieces are meant.

@@ -108,6 +108,16 @@ impl View {
         design.0 >= 0.0 && design.0 < self.design.0 && design.1 >= 0.0 && design.1 < self.design.1
     }
 
+    /// The button under a window position, the first of the rulebook where two overlap. A button owns its upper and left
+    /// edge.
+    pub fn button_at(&self, point: WindowPoint) -> Option<&Button> {
+        let (x, y) = (point.x * self.density, point.y * self.density);
+        self.buttons.iter().find(|button| {
+            let (left, top) = button.at;
+            x >= left && x < left + button.size.0 && y >= top && y < top + button.size.1
+        })
+    }
+
     /// The world position of a design position.
     pub fn world_of_design(&self, y: YAxis, design: (f64, f64)) -> WorldPoint {
         let camera = self.camera(y);

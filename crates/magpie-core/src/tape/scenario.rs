@@ -26,14 +26,9 @@ pub struct ScenarioReport {
 }
 
 /// Plays a scenario and looks at everything it expects; invariants are looked at after every turn.
-pub fn run_scenario(book: &Arc<Rulebook>, source: &str, scenario: &Scenario) -> Result<ScenarioReport, LayoutError> {
-    let start = Start {
-        book: book.clone(),
-        source: source.into(),
-        map: scenario.map.clone().map(Arc::new),
-        seed: scenario.seed,
-        endless: true,
-    };
+pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<ScenarioReport, LayoutError> {
+    let start =
+        Start { book: book.clone(), map: scenario.map.clone().map(Arc::new), seed: scenario.seed, endless: true };
     let mut session = Session::new(start)?;
     let mut failures = Vec::new();
     for (line, scene) in &scenario.scenes {

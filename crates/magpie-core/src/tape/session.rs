@@ -32,8 +32,6 @@ pub struct Branch {
 pub struct Start {
     /// The rulebook.
     pub book: Arc<Rulebook>,
-    /// Its text, for the lines of what is not built yet.
-    pub source: Arc<str>,
     /// A board of its own, or the number of a map from 0.
     pub map: Result<Arc<Map>, usize>,
     /// A seed that wins over the rulebook's.
@@ -44,15 +42,15 @@ pub struct Start {
 
 impl Start {
     /// A map of a rulebook, from 0, with the rulebook's own seed.
-    pub fn map(book: Arc<Rulebook>, source: &str, map: usize) -> Self {
-        Self { book, source: source.into(), map: Err(map), seed: None, endless: false }
+    pub fn map(book: Arc<Rulebook>, map: usize) -> Self {
+        Self { book, map: Err(map), seed: None, endless: false }
     }
 
     fn grid(&self, watch: &mut Recorder) -> Result<Grid, LayoutError> {
         let book = self.book.clone();
         match (&self.map, self.endless) {
-            (Err(map), false) => Grid::new(book, &self.source, *map, self.seed, watch),
-            (map, _) => Grid::on_own_map(book, &self.source, map.clone(), self.seed, watch),
+            (Err(map), false) => Grid::new(book, *map, self.seed, watch),
+            (map, _) => Grid::on_own_map(book, map.clone(), self.seed, watch),
         }
     }
 }

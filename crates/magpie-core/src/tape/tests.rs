@@ -15,7 +15,7 @@ fn yard() -> (Arc<Rulebook>, Start) {
     let reading = read_text(YARD, &|_| Err("none".into()));
     assert!(!reading.has_errors(), "{:?}", reading.diagnostics);
     let book = Arc::new(reading.rulebook.unwrap());
-    (book.clone(), Start::map(book, YARD, 0))
+    (book.clone(), Start::map(book, 0))
 }
 
 fn word() -> impl Strategy<Value = Input> {
@@ -124,6 +124,6 @@ fn scenarios_tell_every_expectation_that_is_not_met() {
     assert!(!reading.has_errors(), "{:?}", reading.diagnostics);
     let book = Arc::new(reading.rulebook.unwrap());
     let failures: Vec<usize> =
-        book.scenarios.iter().map(|scenario| run_scenario(&book, &source, scenario).unwrap().failures.len()).collect();
+        book.scenarios.iter().map(|scenario| run_scenario(&book, scenario).unwrap().failures.len()).collect();
     assert_eq!(failures, [0, 6, 0]);
 }

@@ -147,8 +147,12 @@ fn ledger(session: &Session, theme: Theme, pen: &mut Pen) {
     }
     for answer in &entry.answers {
         let turn = answer.turn.map_or("taken back".into(), |turn| format!("turn {turn}"));
-        pen.heading(&format!("{turn}: {}", entry.input));
-        if answer.requests.is_empty() && answer.actions.is_empty() && answer.turn.is_some() {
+        let by_itself = answer.input == "glide" || answer.input.starts_with("each ");
+        let input = if by_itself { format!("{} ({})", answer.input, entry.input) } else { entry.input.to_string() };
+        pen.heading(&format!("{turn}: {input}"));
+        if answer.input == "glide" && answer.requests.is_empty() {
+            pen.line("  what glides has come into other cells", theme.faint());
+        } else if answer.requests.is_empty() && answer.actions.is_empty() && answer.turn.is_some() {
             pen.line("  nobody asked for a step", theme.faint());
         }
         for request in &answer.requests {

@@ -134,7 +134,7 @@ fn play_all(demos: &[&Demo]) -> anyhow::Result<Answer> {
         let book = Arc::new(book);
         for (name, text) in demo.tapes {
             let tape = tape::parse(text)?;
-            let start = Start::map(book.clone(), demo.rulebook, tape.header.map.saturating_sub(1));
+            let start = Start::map(book.clone(), tape.header.map.saturating_sub(1));
             let mut session = Session::new(Start { seed: tape.header.seed, ..start })?;
             for (at, input) in &tape.lines {
                 play_line(&mut session, Some(*at), input)?;

@@ -7,7 +7,6 @@ use super::pace::{frames_words, mover, movers};
 use super::source::{plain, ready};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
-use magpie_core::grid::laid_out;
 use magpie_core::pace::{Drive, Frames, Plan, RunError, notes, parse_keys};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
@@ -71,7 +70,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let map = map_number(&ready.book, options.map)?;
     let drawing = match options.what {
-        What::Board => board(&ready.book, &ready.source, map, options.write),
+        What::Board => board(&ready.book, map, options.write),
         What::Probe => Ok(probe(&ready.book, map, options.at.as_deref())?),
         What::Pace => pace(&ready.book, map, options),
     };
@@ -119,23 +118,14 @@ fn title(book: &Rulebook, map: usize) -> String {
     format!("{} · {}", plain(&book.title), plain(&book.maps[map].title))
 }
 
-fn board(book: &std::sync::Arc<Rulebook>, source: &str, map: usize, write: Write) -> Result<Drawing, Undrawn> {
+fn board(book: &std::sync::Arc<Rulebook>, map: usize, write: Write) -> Result<Drawing, Undrawn> {
     let written = match write {
         Write::Index => Written::Index,
         Write::Place => Written::Place,
         Write::Nothing => Written::Nothing,
     };
-    let session = Session::new(Start::map(book.clone(), source, map));
-    // As the game begins; a map whose rules cannot be played yet as it is drawn.
-    let drawn;
-    let board = match &session {
-        Ok(session) => session.grid().board(),
-        Err(_) => {
-            drawn = laid_out(book, map);
-            &drawn
-        }
-    };
-    magpie_draw::board(book, &title(book, map), board, written).map_err(|error| match error {
+    let session = Session::new(Start::map(book.clone(), map)).map_err(|error| Undrawn::Error(error.into()))?;
+    magpie_draw::board(book, &title(book, map), session.grid().board(), written).map_err(|error| match error {
         limit @ DrawError::TooLarge(_) => Undrawn::Limit(limit),
         error @ DrawError::Pdf(_) => Undrawn::Error(error.into()),
     })

@@ -2,7 +2,7 @@
 
 use magpie_core::board::PieceId;
 use magpie_core::grid::{ActionReport, Answer, Check, Grid, Request};
-use magpie_core::rulebook::{CounterRead, Rulebook};
+use magpie_core::rulebook::{CounterRead, KindId, Rulebook};
 use magpie_core::space::{Cell, Conversion, Extent, Heading, Position, WindowPoint, WorldPoint};
 use magpie_core::tape::Session;
 use serde_json::{Map, Value, json};
@@ -170,14 +170,16 @@ fn pieces(session: &Session) -> Vec<Value> {
     let (board, book) = (grid.board(), grid.book());
     let mut found = Vec::new();
     for id in (0..board.cells()).map(magpie_core::board::CellId) {
-        let mut pieces: Vec<PieceId> = board.places(id).filter_map(|place| board.known_piece_in(id, place)).collect();
-        pieces.reverse();
-        for piece in pieces {
-            let kind = board.kind_of(piece);
-            if Some(kind) == book.ground {
-                continue;
+        let mut places: Vec<_> = board.places(id).collect();
+        places.reverse();
+        for place in places {
+            let kind = board.kind_in(id, place).filter(|kind| Some(*kind) != book.ground);
+            match (board.known_piece_in(id, place), kind) {
+                (_, None) => {}
+                (Some(piece), Some(_)) => found.push(one_piece(grid, piece)),
+                // What a flood has laid has no number of its own.
+                (None, Some(kind)) => found.push(piece_value(book, kind, Some(board.cell(id)), None)),
             }
-            found.push(one_piece(grid, piece));
         }
     }
     let out = grid.between_cells().filter(|piece| board.cell_of(*piece).is_none() && board.exists(*piece));
@@ -189,14 +191,18 @@ fn pieces(session: &Session) -> Vec<Value> {
 fn one_piece(grid: &Grid, piece: PieceId) -> Value {
     let board = grid.board();
     let cell = board.cell_of(piece).map(|id| board.cell(id));
-    let mut value = json!({
-        "kind": grid.book().kind(board.kind_of(piece)).name,
-        "column": cell.map(|cell| cell.column),
-        "row": cell.map(|cell| cell.row),
-        "heading": heading(board.heading_of(piece)),
-    });
+    let mut value = piece_value(grid.book(), board.kind_of(piece), cell, board.heading_of(piece));
     if let Some((x, y)) = grid.at(piece) {
         value["at"] = json!([x, y]);
     }
     value
+}
+
+fn piece_value(book: &Rulebook, kind: KindId, cell: Option<Cell>, facing: Option<Heading>) -> Value {
+    json!({
+        "kind": book.kind(kind).name,
+        "column": cell.map(|cell| cell.column),
+        "row": cell.map(|cell| cell.row),
+        "heading": heading(facing),
+    })
 }

@@ -114,7 +114,7 @@ fn run_on(ready: &Ready, map: Option<usize>, plan: &Plan) -> Result<Vec<TrackRun
     let Some(map) = map else {
         return run_plan(plan, &book.geometry, extent, None).map_err(Failed::Run);
     };
-    let start = Start::map(book.clone(), &ready.source, map);
+    let start = Start::map(book.clone(), map);
     let mut session = Session::new(start).map_err(|error| Failed::Other(error.into()))?;
     run_plan(plan, &book.geometry, extent, Some(session.grid_mut())).map_err(Failed::Run)
 }

@@ -50,7 +50,7 @@ pub struct Options {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let (map, seed, inputs) = inputs(options)?;
-    let start = Start { seed, ..Start::map(ready.book.clone(), &ready.source, map_number(&ready.book, map)?) };
+    let start = Start { seed, ..Start::map(ready.book.clone(), map_number(&ready.book, map)?) };
     let mut session = Session::new(start)?;
     let show = match options.show {
         Shown::Last => Show::Last,

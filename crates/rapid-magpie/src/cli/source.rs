@@ -21,13 +21,11 @@ pub struct Loaded {
     pub reading: Reading,
 }
 
-/// A rulebook without mistakes, and its text.
+/// A rulebook without mistakes.
 #[derive(Clone, Debug)]
 pub struct Ready {
     /// The rulebook.
     pub book: Arc<Rulebook>,
-    /// Its text.
-    pub source: Arc<str>,
 }
 
 /// Reads a file of at most so many bytes and one more, so that a larger one can be told.
@@ -68,7 +66,7 @@ pub fn load_bytes(path: &Path, bytes: &[u8]) -> Loaded {
 pub fn ready(path: &Path) -> anyhow::Result<Ready> {
     let Loaded { reading, .. } = load(path)?;
     if let Some(book) = reading.rulebook {
-        return Ok(Ready { book: Arc::new(book), source: reading.source.into() });
+        return Ok(Ready { book: Arc::new(book) });
     }
     let errors: Vec<&Diagnostic> =
         reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();

@@ -68,7 +68,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
 fn cases(path: &Path, ready: &Ready) -> anyhow::Result<Vec<Case>> {
     let mut cases = Vec::new();
     for scenario in &ready.book.scenarios {
-        let report = run_scenario(&ready.book, &ready.source, scenario)?;
+        let report = run_scenario(&ready.book, scenario)?;
         let failures = report.failures.into_iter().map(|failure| (Some(failure.line), failure.message)).collect();
         cases.push(Case { name: report.title, line: Some(report.line), failures });
     }
@@ -98,7 +98,7 @@ fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
     let tape = tape::read(path)?;
     let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let map = tape.header.map.checked_sub(1).context("maps count from 1")?;
-    let start = Start { seed: tape.header.seed, ..Start::map(ready.book.clone(), &ready.source, map) };
+    let start = Start { seed: tape.header.seed, ..Start::map(ready.book.clone(), map) };
     let mut session = Session::new(start)?;
     let mut failures = Vec::new();
     for (number, (at, input)) in tape.lines.iter().enumerate() {

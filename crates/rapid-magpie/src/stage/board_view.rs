@@ -374,7 +374,9 @@ impl Painter<'_> {
         let found = self.book.kind(kind);
         let colour = Theme::rgb(&found.colour);
         let solid = found.layer > 0 && self.state.fixed.get(usize::from(kind.0)) == Some(&true);
-        let body = self.book.layers.len() as u8 - 1 == found.layer;
+        // What glides is seen to move, whatever layer it is of.
+        let glides = self.book.glides.iter().any(|glide| self.book.set(glide.who).contains(kind));
+        let body = glides || self.book.layers.len() as u8 - 1 == found.layer;
         let (w, h) = (rect.width, rect.height);
         if solid && body {
             let style = Style::new()
@@ -392,10 +394,13 @@ impl Painter<'_> {
             } else {
                 colour
             };
+            // A floor lies in many cells: its name stays in the background.
+            let bright = if found.layer == 0 && self.theme.has_colour() { Theme::dim(bright, 150) } else { bright };
             let style = Style::new().fg(self.theme.colour(bright)).bg(self.theme.colour(ground));
+            let style = if found.layer == 0 { style } else { style.add_modifier(Modifier::BOLD) };
             let named = h >= 3 && found.name.chars().count() < usize::from(w);
             let text = if named { found.name.clone() } else { found.glyph.to_string() };
-            Self::centred(rect, &text, style.add_modifier(Modifier::BOLD), buffer);
+            Self::centred(rect, &text, style, buffer);
             return;
         }
         let plate = Rect::new(rect.x + u16::from(w > 3), rect.y, w - if w > 3 { 2 } else { 0 }, h);

@@ -43,6 +43,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     let mut layout = BoardLayout::default();
     if board.width > 0 && board.height > 0 {
         let inner = pane(&board_title(state), &warning(state), theme, board, buffer);
+        let inner = buttons(state, theme, inner, buffer, &mut hits);
         layout = board_view::render(state, theme, inner, buffer);
     }
     let (title, over) = bench_title(state);
@@ -87,6 +88,31 @@ fn pane(title: &str, foot: &str, theme: Theme, area: Rect, buffer: &mut Buffer) 
     let inner = block.inner(area);
     block.render(area, buffer);
     inner
+}
+
+/// The buttons of the view, as on-screen controls under the board; gives the room left above them.
+fn buttons(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits) -> Rect {
+    let view = state.session.as_ref().and_then(|session| session.grid().book().view.as_ref());
+    let Some(view) = view.filter(|view| !view.buttons.is_empty() && area.height > 6) else {
+        return area;
+    };
+    let y = area.bottom() - 1;
+    let mut ordered: Vec<_> = view.buttons.iter().collect();
+    ordered.sort_by(|a, b| a.at.0.total_cmp(&b.at.0).then(a.at.1.total_cmp(&b.at.1)));
+    let mut x = area.x + 1;
+    buffer.set_string(x, y, "buttons", theme.faint());
+    x += 9;
+    for button in ordered {
+        let text = format!("  {}  ", key_sign(&button.key));
+        let width = text.width() as u16;
+        if x + width >= area.right() {
+            break;
+        }
+        buffer.set_string(x, y, text, theme.button());
+        hits.push((Rect::new(x, y, width, 1), Message::Play(Input::Key(Key(button.key.clone())))));
+        x += width + 1;
+    }
+    Rect { height: area.height - 2, ..area }
 }
 
 fn board_title(state: &State) -> String {
@@ -180,18 +206,21 @@ fn status(state: &State, theme: Theme) -> (String, Style) {
     }
 }
 
+/// A sign for a key of the game.
+fn key_sign(key: &str) -> String {
+    match key {
+        "left" => arrow(Heading::West).to_string(),
+        "right" => arrow(Heading::East).to_string(),
+        "up" => arrow(Heading::North).to_string(),
+        "down" => arrow(Heading::South).to_string(),
+        key => key.into(),
+    }
+}
+
 /// A sign for an input on the tape.
 fn sign(entry: &Entry) -> String {
     let sign = match &entry.input {
-        Input::Key(Key(key)) => match key.as_str() {
-            "left" => arrow(Heading::West).to_string(),
-            "right" => arrow(Heading::East).to_string(),
-            "up" => arrow(Heading::North).to_string(),
-            "down" => arrow(Heading::South).to_string(),
-            "act" => "act".into(),
-            "alt" => "alt".into(),
-            key => key.into(),
-        },
+        Input::Key(Key(key)) => key_sign(key),
         Input::Restart => "⟲".into(),
         Input::Next => "next".into(),
         input => input.to_string(),

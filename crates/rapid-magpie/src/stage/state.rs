@@ -162,7 +162,7 @@ impl State {
         };
         let book = Arc::new(book);
         let map = self.session.as_ref().map_or(0, |session| session.start().map.clone().err().unwrap_or(0));
-        let start = Start::map(book.clone(), &self.source, map.min(book.maps.len().saturating_sub(1)));
+        let start = Start::map(book.clone(), map.min(book.maps.len().saturating_sub(1)));
         let new = match &self.session {
             Some(session) => session.again(start),
             None => Session::new(start),
@@ -502,7 +502,7 @@ impl State {
         let Some(session) = &self.session else { return };
         let book = session.grid().book().clone();
         let next = (session.grid().map() + 1) % book.maps.len();
-        match Session::new(Start::map(book, &self.source, next)) {
+        match Session::new(Start::map(book, next)) {
             Ok(session) => self.session = Some(session),
             Err(error) => self.note = Some(error.to_string()),
         }

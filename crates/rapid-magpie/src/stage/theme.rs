@@ -123,6 +123,15 @@ impl Theme {
         }
     }
 
+    /// A touch area that stands for a key.
+    pub fn button(self) -> Style {
+        if self.has_colour() {
+            Style::new().fg(self.colour(GROUND)).bg(self.colour(Self::dim(BONE, 200))).add_modifier(Modifier::BOLD)
+        } else {
+            Style::new().add_modifier(Modifier::REVERSED | Modifier::BOLD)
+        }
+    }
+
     /// Numbers of the accent's colour for backgrounds.
     pub const fn accent_rgb() -> Rgb {
         TEAL

@@ -2,7 +2,7 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
-    Act, Area, Compare, Cond, CountIn, HeadingWord, Pieces, Place, Rulebook, SetId, ShapeId, Spot, Sum, Term, whole,
+    Act, Area, Compare, Cond, CountIn, HeadingWord, Pieces, Place, SetId, ShapeId, Spot, Sum, Term, whole,
 };
 use super::super::syntax::{self, ActNode, PiecesNode, Spawned, SpotNode, Test, TurnTo, Within};
 use super::{Checker, NO_KIND};
@@ -57,7 +57,7 @@ impl Checker<'_> {
         self.report(span, Code::MisplacedWord, format!("`{word}` has no meaning here: it belongs {wanted}"));
     }
 
-    pub(super) fn acts(&mut self, book: &mut Rulebook, acts: &[syntax::Act], scope: &Scope) -> Vec<Act> {
+    pub(super) fn acts(&mut self, acts: &[syntax::Act], scope: &Scope) -> Vec<Act> {
         let mut cleared = false;
         let mut built = Vec::with_capacity(acts.len());
         for act in acts {
@@ -65,7 +65,7 @@ impl Checker<'_> {
                 self.drop_rows(act, *heading, scope, cleared);
             }
             cleared |= matches!(act.node, ActNode::Clear);
-            built.push(self.act(book, act, scope));
+            built.push(self.act(act, scope));
         }
         built
     }
@@ -83,7 +83,7 @@ impl Checker<'_> {
         }
     }
 
-    fn act(&mut self, book: &mut Rulebook, act: &syntax::Act, scope: &Scope) -> Act {
+    fn act(&mut self, act: &syntax::Act, scope: &Scope) -> Act {
         if let Some(who) = act.bare()
             && scope.sort.is_some()
         {
@@ -113,8 +113,7 @@ impl Checker<'_> {
                 let kind = self.kind_made(kind);
                 Act::SpawnKind(kind, self.place_of(place, scope))
             }
-            ActNode::Spawn(Spawned::Shape(name, span), place) => {
-                book.unbuilt.push((*span, "`spawn shape`".into()));
+            ActNode::Spawn(Spawned::Shape(name), place) => {
                 let shape: Option<ShapeId> = self.shape_named(name.as_ref());
                 Act::SpawnShape(shape, self.place_of(place, scope))
             }
@@ -152,24 +151,12 @@ impl Checker<'_> {
                 let heading = self.heading(heading, scope);
                 Act::Step { pieces, heading, times: times.as_ref().map_or(1, |times| self.times(times)) }
             }
-            _ => self.later_act(book, act, scope),
+            _ => self.later_act(act, scope),
         }
     }
 
-    /// Actions with words of their own, most of which the grid does not play yet.
-    fn later_act(&mut self, book: &mut Rulebook, act: &syntax::Act, scope: &Scope) -> Act {
-        let built = matches!(
-            &act.node,
-            ActNode::Choose(_)
-                | ActNode::Swap { if_run: false, .. }
-                | ActNode::Leap(..)
-                | ActNode::Drop(..)
-                | ActNode::Walk(..)
-                | ActNode::Quicken { .. }
-        );
-        if !built {
-            book.unbuilt.push((act.word, format!("`{}`", self.words(act.word))));
-        }
+    /// Actions with words of their own.
+    fn later_act(&mut self, act: &syntax::Act, scope: &Scope) -> Act {
         match &act.node {
             ActNode::Grow(times) => Act::Grow(self.times(times)),
             ActNode::Fall(who, heading) => Act::Fall(self.set(who), *heading),

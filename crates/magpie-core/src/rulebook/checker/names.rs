@@ -291,12 +291,15 @@ impl Checker<'_> {
 
     /// Adds the kinds of a group and the groups in it; mistakes are reported for the group's own members.
     fn collect(&mut self, top: usize, group: usize, seen: &mut [bool], into: &mut Vec<KindId>) {
-        let mut open = vec![group];
-        while let Some(group) = open.pop() {
-            if std::mem::replace(&mut seen[group], true) {
-                continue;
-            }
-            for member in self.names.group_members[group].1.clone() {
+        // The members still to come, the next one last: a group stands for its members where it is named.
+        seen[group] = true;
+        let members = |checker: &Self, group: usize| {
+            let members = checker.names.group_members[group].1.iter().rev().cloned();
+            members.map(move |member| (group, member)).collect::<Vec<_>>()
+        };
+        let mut open = members(self, group);
+        while let Some((group, member)) = open.pop() {
+            {
                 if let Some(kind) = self.names.kind_of.get(&member.text) {
                     into.push(*kind);
                 } else if let Some(inner) = self.names.groups.get(&member.text).copied() {
@@ -304,7 +307,9 @@ impl Checker<'_> {
                         let message = format!("the group `{}` contains itself", self.names.group_members[top].0.text);
                         self.report(member.span, Code::WrongName, message);
                     }
-                    open.push(inner);
+                    if !std::mem::replace(&mut seen[inner], true) {
+                        open.extend(members(self, inner));
+                    }
                 } else if group == top {
                     self.unknown(&member, "kind or group", true);
                 }

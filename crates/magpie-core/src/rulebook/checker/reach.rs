@@ -63,7 +63,7 @@ fn acts(book: &Rulebook) -> impl Iterator<Item = &Act> {
 /// What stands for ever, `None` where the rules are too free to tell.
 fn walls(book: &Rulebook) -> Option<Walls> {
     let movers: Vec<KindId> = book.controls.iter().flat_map(|control| book.set(control.who).iter()).collect();
-    if movers.is_empty() || !book.glides.is_empty() || !book.unbuilt.is_empty() {
+    if movers.is_empty() || !book.glides.is_empty() {
         return None;
     }
     let mut fixed = vec![true; book.kinds.len()];

@@ -88,7 +88,7 @@ impl Checker<'_> {
                 matched.extend(if let Met::Pieces(set) = met { Some(set) } else { None });
                 let scope = Scope::of_match(MatchSort::Cells, matched, asker);
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
-                let effects = self.acts(book, effects, &scope);
+                let effects = self.acts(effects, &scope);
                 self.verb_fits(who, what, verb, asker, met);
                 let (verb, layers) = self.verb(verb, who, what);
                 let words = self.words(rule.span);
@@ -98,7 +98,7 @@ impl Checker<'_> {
                 let (who, other) = (self.set(who), self.set(other));
                 let scope = Scope::of_match(MatchSort::Cells, vec![who, other], who);
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
-                let effects = self.acts(book, effects, &scope);
+                let effects = self.acts(effects, &scope);
                 book.offs.push(Off { who, other, guard, effects, at });
             }
             RuleNode::When { what, guard, effects } => self.when(book, what, guard.as_ref(), effects, at),
@@ -118,7 +118,7 @@ impl Checker<'_> {
             RuleNode::Outcome { win, cond, effects } => {
                 let scope = Scope::plain();
                 let cond = self.cond(cond, &scope);
-                let effects = self.acts(book, effects, &scope);
+                let effects = self.acts(effects, &scope);
                 book.outcomes.push(Outcome { win: *win, cond, effects, at });
             }
             RuleNode::Invariant { always, cond } => {
@@ -139,7 +139,7 @@ impl Checker<'_> {
         at: RuleAt,
     ) {
         let guard = guard.map(|cond| self.cond(cond, scope));
-        let actions = actions.iter().map(|acts| self.acts(book, acts, scope)).collect();
+        let actions = actions.iter().map(|acts| self.acts(acts, scope)).collect();
         book.inputs.push(InputRule { trigger, guard, actions, no_reverse: None, at });
     }
 
@@ -156,18 +156,15 @@ impl Checker<'_> {
                 let of = self.set(of);
                 let ignoring = ignoring.as_ref().map(|who| self.set(who));
                 let sort = if *row { MatchSort::Rows } else { MatchSort::Columns };
-                book.unbuilt.push((at.span, format!("`when {} full`", if *row { "row" } else { "column" })));
                 (Match::Full { row: *row, of, ignoring }, Scope::of_match(sort, vec![of], of))
             }
             syntax::Match::Run { length, of, rows, columns } => {
                 let (length, of) = (self.length(length), self.set(of));
-                book.unbuilt.push((at.span, "`when run`".into()));
                 let what = Match::Run { length, of, rows: *rows, columns: *columns };
                 (what, Scope::of_match(MatchSort::Areas, vec![of], of))
             }
             syntax::Match::Patch { length, of } => {
                 let (length, of) = (self.length(length), self.set(of));
-                book.unbuilt.push((at.span, "`when patch`".into()));
                 (Match::Patch { length, of }, Scope::of_match(MatchSort::Areas, vec![of], of))
             }
             syntax::Match::On { who, on } => {
@@ -178,7 +175,7 @@ impl Checker<'_> {
             }
         };
         let guard = guard.map(|cond| self.cond(cond, &scope));
-        let effects = self.acts(book, effects, &scope);
+        let effects = self.acts(effects, &scope);
         book.whens.push(When { what, guard, effects, at });
     }
 

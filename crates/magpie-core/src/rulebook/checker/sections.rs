@@ -30,7 +30,6 @@ pub struct Draft {
     pub board: Option<(i64, i64)>,
     window: Option<(Span, Span, (f64, f64))>,
     equal_steps: Vec<(Num, SpeedUnit)>,
-    pub unbuilt: Vec<(Span, String)>,
 }
 
 impl Checker<'_> {
@@ -54,7 +53,6 @@ impl Checker<'_> {
             board: None,
             window: None,
             equal_steps: Vec::new(),
-            unbuilt: Vec::new(),
         };
         let parsed = self.parsed;
         let broken: Vec<KindId> =
@@ -72,7 +70,7 @@ impl Checker<'_> {
         }
         for section in &parsed.sections {
             self.number_section(&mut draft, &section.node, section.word);
-            self.piece_section(&mut draft, &section.node, section.word);
+            self.piece_section(&mut draft, &section.node);
         }
         self.whole_numbers(&draft);
         for section in &parsed.sections {
@@ -202,7 +200,7 @@ impl Checker<'_> {
         }
     }
 
-    fn piece_section(&mut self, draft: &mut Draft, node: &SectionNode, word: Span) {
+    fn piece_section(&mut self, draft: &mut Draft, node: &SectionNode) {
         match node {
             SectionNode::Ground(name) => {
                 let kind = self.kind_made(name);
@@ -240,7 +238,6 @@ impl Checker<'_> {
                     tail_last: *tail_last,
                 };
                 draft.trails.push(trail);
-                draft.unbuilt.push((word, "`trail`".into()));
             }
             SectionNode::Glide { who, heading, speed, unit, end } => {
                 if speed.value <= 0.0 {
@@ -461,7 +458,6 @@ impl Checker<'_> {
             outcomes: Vec::new(),
             invariants: Vec::new(),
             scenarios: Vec::new(),
-            unbuilt: draft.unbuilt,
         };
         complete.then_some(rulebook)
     }

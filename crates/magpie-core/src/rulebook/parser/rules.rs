@@ -219,12 +219,11 @@ impl Parser<'_> {
                 ActNode::Place(kind, self.place()?)
             }
             "spawn" => {
-                let span = self.here();
                 let what = if self.accept_word("shape") {
                     if self.accept_word("any") {
-                        Spawned::Shape(None, span)
+                        Spawned::Shape(None)
                     } else {
-                        Spawned::Shape(Some(self.expect_name("the name of a shape")?), span)
+                        Spawned::Shape(Some(self.expect_name("the name of a shape")?))
                     }
                 } else {
                     Spawned::Kind(self.expect_name("the name of a kind")?)

@@ -153,7 +153,10 @@ fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen
     let (Some(view), Some(at)) = (view, found.window) else {
         return;
     };
-    pen.heading("the window");
+    match view.button_at(at) {
+        Some(button) => pen.heading(&format!("the window: here is the button of `{}`", button.key)),
+        None => pen.heading("the window"),
+    }
     let frame = view.frame();
     let pair = |(x, y): (f64, f64)| format!("{} × {}", show(x), show(y));
     let factor = if frame.k.0 == frame.k.1 { show(frame.k.0) } else { pair(frame.k) };
@@ -171,6 +174,7 @@ fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen
             let style = match sort {
                 'b' => theme.rule(),
                 'p' => theme.waiting(),
+                'k' => theme.text(),
                 _ => theme.granted(),
             };
             parts.push((text.as_str(), style));
@@ -180,7 +184,7 @@ fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen
     }
 }
 
-/// Runs of one sort in a line of the small window: `b` bar, `d` drawn, `p` pointer.
+/// Runs of one sort in a line of the small window: `b` bar, `d` drawn, `k` button, `p` pointer.
 type Runs = Vec<(char, String)>;
 
 fn window_lines(view: &View, at: WindowPoint) -> Vec<Runs> {
@@ -204,6 +208,8 @@ fn window_lines(view: &View, at: WindowPoint) -> Vec<Runs> {
         for x in 0..columns {
             let (sort, sign) = if pointer == (f64::from(x), f64::from(y)) {
                 ('p', '●')
+            } else if view.button_at(pixel(x, y)).is_some() {
+                ('k', '▓')
             } else if view.drawn(view.design_point(pixel(x, y))) && !in_bar(x, y) {
                 ('d', '░')
             } else {

@@ -1,0 +1,292 @@
+//! Full rows and columns, runs, patches, and what comes down or in after them (docs/model.md, section 6).
+
+use super::effects::Matched;
+use super::ledger::Watch;
+use super::plan::Step;
+use super::settle::Found;
+use super::state::Grid;
+use super::turn::Flow;
+use crate::board::{CellId, PieceId};
+use crate::rulebook::{Match, SetId};
+use crate::space::{Cell, Heading};
+use std::collections::{HashMap, HashSet};
+
+/// Most rounds of one fall or refill.
+const ROUNDS: usize = 10_000;
+
+impl Grid {
+    /// The cells of a line, in reading order.
+    fn line_cells(&self, row: bool, number: i64) -> impl Iterator<Item = CellId> + use<> {
+        let extent = self.state.board.extent();
+        let (columns, rows) = (extent.columns, extent.rows);
+        let count = if row { columns } else { rows };
+        (0..count).map(move |at| CellId(if row { number as u32 * columns + at } else { at * columns + number as u32 }))
+    }
+
+    /// Rows or columns of which every cell, those of the ignored aside, holds one of a set.
+    pub(super) fn full_lines(&mut self, row: bool, of: SetId, ignoring: Option<SetId>) -> Vec<Found> {
+        let book = self.book.clone();
+        let (of, ignoring) = (book.set(of), ignoring.map(|set| book.set(set)));
+        let active = self.active();
+        let extent = self.state.board.extent();
+        let lines = if row { extent.rows } else { extent.columns };
+        let mut found = Vec::new();
+        for line in 0..i64::from(lines) {
+            let board = &self.state.board;
+            let holds = |cell: CellId, set: &crate::rulebook::KindSet| {
+                let mut places = board.places(cell).filter(|place| !board.is_one_of(cell, *place, &active));
+                places.any(|place| board.kind_in(cell, place).is_some_and(|kind| set.contains(kind)))
+            };
+            let counts = |cell: &CellId| !board.is_void(*cell) && !ignoring.is_some_and(|set| holds(*cell, set));
+            let mut cells = self.line_cells(row, line).filter(counts).peekable();
+            if cells.peek().is_none() || !cells.all(|cell| holds(cell, of)) {
+                continue;
+            }
+            let cells: Vec<CellId> = self.line_cells(row, line).filter(counts).collect();
+            let mut pieces = Vec::with_capacity(cells.len());
+            for cell in cells {
+                for place in self.state.board.places(cell) {
+                    if self.state.board.kind_in(cell, place).is_some_and(|kind| of.contains(kind)) {
+                        let piece = self.state.board.piece_in(cell, place);
+                        pieces.extend(piece.filter(|piece| !active.contains(piece)));
+                    }
+                }
+            }
+            found.push(Found { pieces: Matched::Many(pieces.into()), line });
+        }
+        found
+    }
+
+    /// Maximal straight runs of at least so many neighbours of one kind.
+    pub(super) fn runs(&mut self, length: u32, of: SetId, rows: bool, columns: bool) -> Vec<Found> {
+        let book = self.book.clone();
+        let of = book.set(of);
+        let active = self.active();
+        let extent = self.state.board.extent();
+        let mut layers: Vec<u8> = of.iter().map(|kind| self.state.board.layer(kind)).collect();
+        layers.sort_unstable_by_key(|layer| std::cmp::Reverse(*layer));
+        layers.dedup();
+        let mut runs: Vec<(CellId, Vec<PieceId>)> = Vec::new();
+        for (wanted, row, lines) in [(rows, true, extent.rows), (columns, false, extent.columns)] {
+            for (layer, line) in layers.iter().flat_map(|layer| (0..lines).map(move |line| (*layer, line))) {
+                if !wanted {
+                    continue;
+                }
+                let cells: Vec<CellId> = self.line_cells(row, line.into()).collect();
+                let board = &self.state.board;
+                let kind = |cell: &CellId| {
+                    let kind = board.kind_at(*cell, layer).filter(|kind| of.contains(*kind))?;
+                    let hidden = board.known_piece_at(*cell, layer).is_some_and(|piece| active.contains(&piece));
+                    (!hidden).then_some(kind)
+                };
+                let mut same: Vec<&[CellId]> = cells.chunk_by(|a, b| kind(a).is_some() && kind(a) == kind(b)).collect();
+                same.retain(|run| run.len() >= length as usize && kind(&run[0]).is_some());
+                let same: Vec<Vec<CellId>> = same.into_iter().map(<[CellId]>::to_vec).collect();
+                for run in same {
+                    let pieces = run.iter().filter_map(|cell| self.state.board.piece_at(*cell, layer)).collect();
+                    runs.push((run[0], pieces));
+                }
+            }
+        }
+        // In reading order of their first cells; of two that begin in one cell the row comes first.
+        runs.sort_by_key(|(first, _)| *first);
+        runs.into_iter().map(|(_, pieces)| Found { pieces: Matched::Many(pieces.into()), line: 0 }).collect()
+    }
+
+    /// Areas of at least so many pieces of one kind, connected by their sides.
+    pub(super) fn patches(&mut self, length: u32, of: SetId) -> Vec<Found> {
+        let book = self.book.clone();
+        let of = book.set(of);
+        let active = self.active();
+        let mut cells = Vec::new();
+        self.state.board.cells_of(of, &mut cells);
+        let mut seen: HashSet<(u8, CellId)> = HashSet::new();
+        let mut found = Vec::new();
+        for first in cells {
+            for layer in (0..self.state.board.layers()).rev() {
+                let board = &self.state.board;
+                let kind_of = |cell: CellId| {
+                    let kind = board.kind_at(cell, layer).filter(|kind| of.contains(*kind))?;
+                    let hidden = board.known_piece_at(cell, layer).is_some_and(|piece| active.contains(&piece));
+                    (!hidden).then_some(kind)
+                };
+                let Some(kind) = kind_of(first) else { continue };
+                if !seen.insert((layer, first)) {
+                    continue;
+                }
+                let mut area = vec![first];
+                let mut at = 0;
+                while let Some(cell) = area.get(at).copied() {
+                    at += 1;
+                    for next in self.sides(cell) {
+                        if kind_of(next) == Some(kind) && seen.insert((layer, next)) {
+                            area.push(next);
+                        }
+                    }
+                }
+                if area.len() >= length as usize {
+                    area.sort_unstable();
+                    let pieces: Vec<PieceId> =
+                        area.into_iter().filter_map(|cell| self.state.board.piece_at(cell, layer)).collect();
+                    found.push(Found { pieces: Matched::Many(pieces.into()), line: 0 });
+                }
+            }
+        }
+        found
+    }
+
+    /// The cells that share a side with a cell.
+    fn sides(&self, cell: CellId) -> impl Iterator<Item = CellId> + use<> {
+        let extent = self.state.board.extent();
+        let (column, row) = (cell.0 % extent.columns, cell.0 / extent.columns);
+        let west = (column > 0).then(|| CellId(cell.0 - 1));
+        let east = (column + 1 < extent.columns).then(|| CellId(cell.0 + 1));
+        let less = (row > 0).then(|| CellId(cell.0 - extent.columns));
+        let more = (row + 1 < extent.rows).then(|| CellId(cell.0 + extent.columns));
+        [west, east, less, more].into_iter().flatten()
+    }
+
+    /// Whether a run of some `when run` rule holds one of two cells now.
+    pub(super) fn makes_run(&mut self, cells: [CellId; 2]) -> bool {
+        let book = self.book.clone();
+        book.whens.iter().filter(|when| matches!(when.what, Match::Run { .. })).any(|when| {
+            let found = self.find(&when.what);
+            let board = &self.state.board;
+            found.iter().any(|found| {
+                found
+                    .pieces
+                    .pieces()
+                    .iter()
+                    .any(|piece| board.cell_of(*piece).is_some_and(|cell| cells.contains(&cell)))
+            })
+        })
+    }
+
+    /// What stood on the far side of cleared lines comes nearer: every piece of the set by the number of cleared lines
+    /// before it, cell by cell, and no further than a cell that is void or taken.
+    pub(super) fn drop_lines(&mut self, of: SetId, lines: &[i64], heading: Heading) {
+        let step = Step::along(heading, self.book.geometry.south());
+        let along = |cell: Cell| cell.column * step.columns + cell.row * step.rows;
+        let way = step.columns + step.rows;
+        let mut pieces: Vec<(i64, CellId, PieceId)> = Vec::new();
+        for piece in self.pieces(&crate::rulebook::Pieces::Every(of, None), &super::effects::Context::default()) {
+            if let Some(id) = self.state.board.cell_of(piece).filter(|_| !self.is_active(piece)) {
+                pieces.push((-along(self.state.board.cell(id)), id, piece));
+            }
+        }
+        // The nearest to the cleared lines first.
+        pieces.sort_unstable();
+        for (ahead, from, piece) in pieces {
+            let place = -ahead;
+            let count = lines.iter().filter(|line| **line * way > place).count();
+            let board = &self.state.board;
+            let layer = board.layer(board.kind_of(piece));
+            let mut to = from;
+            for _ in 0..count {
+                let cell = board.cell(to);
+                let next = board.id(Cell::new(cell.column + step.columns, cell.row + step.rows));
+                let free = |next: &CellId| {
+                    !board.is_void(*next) && (board.kind_at(*next, layer).is_none() || board.is_loose(piece))
+                };
+                match next.filter(free) {
+                    Some(next) => to = next,
+                    None => break,
+                }
+            }
+            if to != from {
+                self.state.board.shift(&[(piece, to)]);
+                self.end_motion(piece);
+            }
+        }
+        if !self.state.bonds.bodies.is_empty() {
+            self.mend_bodies();
+        }
+    }
+
+    /// Every body of a set asks cell by cell until it is refused, the foremost first, until none moves; whether one did.
+    pub(super) fn fall<W: Watch>(&mut self, of: SetId, heading: Heading, watch: &mut W) -> Result<bool, Flow> {
+        let step = Step::along(heading, self.book.geometry.south());
+        let mut seen: HashMap<PieceId, HashSet<CellId>> = HashMap::new();
+        let mut moved = false;
+        for _ in 0..ROUNDS {
+            let mut falling =
+                self.pieces(&crate::rulebook::Pieces::Every(of, None), &super::effects::Context::default());
+            self.one_of_each_body(&mut falling);
+            let mut order: Vec<(i64, usize, PieceId)> = Vec::with_capacity(falling.len());
+            for (reading, piece) in falling.into_iter().enumerate() {
+                order.push((-self.reach_along(piece, heading), reading, piece));
+            }
+            order.sort_unstable();
+            let mut again = false;
+            for (_, _, piece) in order {
+                again |= self.fall_one(piece, step, &mut seen, watch)?;
+            }
+            if !again {
+                return Ok(moved);
+            }
+            moved = true;
+        }
+        Err(Flow::NeverSettles)
+    }
+
+    /// One body falls until it is refused or comes back to a cell of this fall; whether it moved.
+    fn fall_one<W: Watch>(
+        &mut self,
+        piece: PieceId,
+        step: Step,
+        seen: &mut HashMap<PieceId, HashSet<CellId>>,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
+        let Some(start) = self.state.board.cell_of(piece) else {
+            return Ok(false);
+        };
+        let cells = seen.entry(piece).or_default();
+        if cells.contains(&start) && cells.len() > 1 && cells.contains(&CellId(u32::MAX)) {
+            // It has come back to a cell of this fall already.
+            return Ok(false);
+        }
+        cells.insert(start);
+        let mut moved = false;
+        while self.ask_falling(piece, step, watch)? {
+            moved = true;
+            let Some(cell) = self.state.board.cell_of(piece) else { break };
+            let cells = seen.entry(piece).or_default();
+            if !cells.insert(cell) {
+                cells.insert(CellId(u32::MAX));
+                break;
+            }
+        }
+        Ok(moved)
+    }
+
+    /// New pieces of a set come in at an edge and fall away from it until the line at the edge is full.
+    pub(super) fn refill<W: Watch>(&mut self, of: SetId, edge: Heading, watch: &mut W) -> Result<bool, Flow> {
+        let book = self.book.clone();
+        let kinds = book.set(of).in_order();
+        let Some(layer) = kinds.first().map(|kind| self.state.board.layer(*kind)) else {
+            return Ok(false);
+        };
+        let extent = self.state.board.extent();
+        let step = Step::along(edge, book.geometry.south());
+        let (row, line) = match (step.columns, step.rows) {
+            (0, way) => (true, if way < 0 { 0 } else { i64::from(extent.rows) - 1 }),
+            (way, _) => (false, if way < 0 { 0 } else { i64::from(extent.columns) - 1 }),
+        };
+        let mut made = false;
+        for _ in 0..ROUNDS {
+            let board = &self.state.board;
+            let empty = |cell: &CellId| !board.is_void(*cell) && board.kind_at(*cell, layer).is_none();
+            let cells: Vec<CellId> = self.line_cells(row, line).filter(empty).collect();
+            if cells.is_empty() {
+                return Ok(made);
+            }
+            for cell in cells {
+                let draw = self.state.small.random.below(kinds.len() as u32);
+                let kind = kinds[draw as usize];
+                made |= self.state.board.add(cell, kind, book.kind(kind).facing).is_some();
+            }
+            self.fall(of, edge.opposite(), watch)?;
+        }
+        Err(Flow::NeverSettles)
+    }
+}

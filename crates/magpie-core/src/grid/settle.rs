@@ -1,0 +1,274 @@
+//! Settling: the `when` rules, each on all its matches, until a pass leaves everything as it was (docs/model.md,
+//! sections 4 and 6).
+
+use super::conditions::View;
+use super::effects::{Context, Matched};
+use super::ledger::Watch;
+use super::report::Settled;
+use super::state::{Goes, Grid};
+use super::turn::Flow;
+use crate::board::{CellId, Mark, PieceId, Place};
+use crate::rulebook::{Act, Cond, KindSet, Match, SetId, When};
+use std::collections::HashSet;
+
+/// Most passes of one settling.
+const PASSES: usize = 10_000;
+
+/// One match of a `when` rule.
+#[derive(Clone, Debug)]
+pub(super) struct Found {
+    pub pieces: Matched,
+    /// For full rows and columns the number of the line.
+    pub line: i64,
+}
+
+impl Grid {
+    /// Settles, puts down what was spawned, and settles again.
+    pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
+        let mut passes = 0;
+        loop {
+            self.settling = true;
+            let settled = self.settle(&mut passes, watch);
+            self.settling = false;
+            settled?;
+            if self.spawns.is_empty() {
+                return Ok(());
+            }
+            self.do_spawns(watch);
+        }
+    }
+
+    fn settle<W: Watch>(&mut self, passes: &mut usize, watch: &mut W) -> Goes {
+        let book = self.book.clone();
+        if book.whens.is_empty() {
+            return Ok(());
+        }
+        let mut seen: HashSet<u64> = HashSet::new();
+        let mut fired: Vec<usize> = Vec::new();
+        loop {
+            fired.clear();
+            for (number, when) in book.whens.iter().enumerate() {
+                let before = self.hash();
+                let mark = self.state.board.mark();
+                let found = self.apply(number, when, watch)?;
+                if !found.is_empty() && self.hash() != before {
+                    fired.push(number);
+                    if W::LEDGER {
+                        self.tell_settled(*passes, number, &found, mark, watch);
+                    }
+                }
+            }
+            if fired.is_empty() {
+                return Ok(());
+            }
+            *passes += 1;
+            if *passes >= PASSES || !seen.insert(self.hash()) {
+                watch.never_settled(&fired);
+                return Err(Flow::NeverSettles);
+            }
+        }
+    }
+
+    /// What one rule found and changed in one pass.
+    fn tell_settled<W: Watch>(&self, pass: usize, rule: usize, found: &[Found], mark: Mark, watch: &mut W) {
+        let board = &self.state.board;
+        let cells = |found: &Found| {
+            let pieces = found.pieces.pieces();
+            pieces.into_iter().filter_map(|piece| board.cell_before(piece, mark)).map(|cell| board.cell(cell)).collect()
+        };
+        watch.settled(Settled {
+            pass,
+            rule,
+            matches: found.iter().map(cells).collect(),
+            changes: board.changes_since(mark),
+            board: if board.cells() <= Settled::MOST_CELLS { self.picture() } else { Vec::new() },
+        });
+    }
+
+    /// A `when` rule on all its matches as they stand when its turn comes; gives those on which it acted.
+    fn apply<W: Watch>(&mut self, number: usize, when: &When, watch: &mut W) -> Result<Vec<Found>, Flow> {
+        let found = self.find(&when.what);
+        if found.is_empty() {
+            return Ok(found);
+        }
+        let once = |act: &Act| matches!(act, Act::Clear | Act::DropRows(_) | Act::Fall(..) | Act::Refill(..));
+        let matches = found.len() as u32;
+        let guard = when.guard.as_ref();
+        let cells = matches!(when.what, Match::On { .. });
+        // Cell by cell each match is looked at again before it is applied; of lines and areas all are found first.
+        let mut acted: Vec<Found> = Vec::new();
+        let kept: Vec<Found> = if cells {
+            found
+        } else {
+            found.into_iter().filter(|found| self.guard_of(guard, &self.context(found, matches))).collect()
+        };
+        let mut rest: &[Act] = &when.effects;
+        while let Some(first) = rest.first() {
+            if once(first) {
+                let now: Vec<Found> =
+                    kept.iter().filter(|found| !cells || self.still(found, when, matches)).cloned().collect();
+                if !now.is_empty() || !acted.is_empty() {
+                    self.once_for_all(first, when, &now, watch)?;
+                    note(&mut acted, &now);
+                }
+                rest = &rest[1..];
+                continue;
+            }
+            let length = rest.iter().position(once).unwrap_or(rest.len());
+            for found in &kept {
+                if cells && !self.still(found, when, matches) {
+                    continue;
+                }
+                let context = self.context(found, matches);
+                note(&mut acted, std::slice::from_ref(found));
+                for act in &rest[..length] {
+                    self.act(act, &context, watch)?;
+                }
+            }
+            rest = &rest[length..];
+        }
+        let _ = number;
+        Ok(acted)
+    }
+
+    /// Whether a match of `when WHO [on WHO]` still stands and its condition holds.
+    fn still(&self, found: &Found, when: &When, matches: u32) -> bool {
+        let (Matched::Pair(first, second), Match::On { who, on }) = (&found.pieces, &when.what) else {
+            return true;
+        };
+        let (board, book) = (&self.state.board, &self.book);
+        let Some(cell) = board.cell_of(*first) else {
+            return false;
+        };
+        let with_second = match (second, on) {
+            (Some(second), Some(on)) => {
+                let together = match self.carrier_of(*first) {
+                    Some(carrier) => carrier == *second,
+                    None => board.cell_of(*second) == Some(cell),
+                };
+                together && book.set(*on).contains(board.kind_of(*second))
+            }
+            _ => true,
+        };
+        with_second
+            && book.set(*who).contains(board.kind_of(*first))
+            && self.guard_of(when.guard.as_ref(), &self.context(found, matches))
+    }
+
+    fn guard_of(&self, guard: Option<&Cond>, context: &Context) -> bool {
+        guard.is_none_or(|guard| self.cond_holds(guard, &context.view))
+    }
+
+    fn context(&self, found: &Found, matches: u32) -> Context {
+        let board = &self.state.board;
+        let (here, heading, matched) = match &found.pieces {
+            Matched::Pair(first, second) => {
+                (board.cell_of(*first), board.heading_of(*first), 1 + u32::from(second.is_some()))
+            }
+            Matched::Many(pieces) => (None, None, pieces.len() as u32),
+            Matched::Nothing => (None, None, 0),
+        };
+        Context { matched: found.pieces.clone(), view: View { here, heading, found: (matches, matched) } }
+    }
+
+    /// An effect that is done once for all matches together.
+    fn once_for_all<W: Watch>(&mut self, act: &Act, when: &When, found: &[Found], watch: &mut W) -> Goes {
+        match act {
+            Act::Clear => {
+                for found in found {
+                    found.pieces.pieces().iter().for_each(|piece| self.state.board.remove(*piece));
+                }
+            }
+            Act::DropRows(heading) => {
+                if let Match::Full { of, .. } = when.what {
+                    let lines: Vec<i64> = found.iter().map(|found| found.line).collect();
+                    self.drop_lines(of, &lines, *heading);
+                }
+            }
+            act => {
+                let context = Context::default();
+                self.act(act, &context, watch)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// All matches of a rule as the board stands, in reading order of their first cells.
+    pub(super) fn find(&mut self, what: &Match) -> Vec<Found> {
+        match what {
+            Match::On { who, on } => {
+                let pairs = self.matches(*who, *on);
+                let seen = pairs.into_iter().filter(|(first, second)| {
+                    !self.is_active(*first) && !second.is_some_and(|second| self.is_active(second))
+                });
+                seen.map(|(first, second)| Found { pieces: Matched::Pair(first, second), line: 0 }).collect()
+            }
+            Match::Full { row, of, ignoring } => self.full_lines(*row, *of, *ignoring),
+            Match::Run { length, of, rows, columns } => self.runs(*length, *of, *rows, *columns),
+            Match::Patch { length, of } => self.patches(*length, *of),
+        }
+    }
+
+    /// Pieces of a set, each with every other piece of a second set in its cell: reading order, top layer first.
+    fn matches(&mut self, who: SetId, on: Option<SetId>) -> Vec<(PieceId, Option<PieceId>)> {
+        let book = self.book.clone();
+        let set = book.set(who);
+        let mut cells = std::mem::take(&mut self.match_cells);
+        let board = &self.state.board;
+        // The rarer of the two is looked for, but riders may stand in another cell than what carries them.
+        match on.map(|on| book.set(on)).filter(|_| self.state.bonds.riders.is_empty()) {
+            Some(other) if board.count_set(other) < board.count_set(set) => board.cells_of(other, &mut cells),
+            _ => board.cells_of(set, &mut cells),
+        }
+        let mut found = Vec::new();
+        for cell in &cells {
+            for place in self.state.board.places(*cell) {
+                if !self.state.board.kind_in(*cell, place).is_some_and(|kind| set.contains(kind)) {
+                    continue;
+                }
+                match on.map(|on| book.set(on)) {
+                    None => found.extend(self.state.board.piece_in(*cell, place).map(|piece| (piece, None))),
+                    Some(other) => self.matches_in_cell(*cell, place, other, &mut found),
+                }
+            }
+        }
+        self.match_cells = cells;
+        found
+    }
+
+    fn matches_in_cell(
+        &mut self,
+        cell: CellId,
+        place: Place,
+        other: &KindSet,
+        found: &mut Vec<(PieceId, Option<PieceId>)>,
+    ) {
+        let piece = self.state.board.known_piece_in(cell, place);
+        if let Some((rider, carrier)) = piece.and_then(|rider| Some((rider, self.carrier_of(rider)?))) {
+            if other.contains(self.state.board.kind_of(carrier)) {
+                found.push((rider, Some(carrier)));
+            }
+            return;
+        }
+        for beside in self.state.board.places(cell) {
+            let fits =
+                beside != place && self.state.board.kind_in(cell, beside).is_some_and(|kind| other.contains(kind));
+            if fits
+                && let Some(first) = self.state.board.piece_in(cell, place)
+                && let Some(second) = self.state.board.piece_in(cell, beside)
+            {
+                found.push((first, Some(second)));
+            }
+        }
+    }
+}
+
+/// Adds those that are not in the list yet.
+fn note(acted: &mut Vec<Found>, found: &[Found]) {
+    for found in found {
+        let first = |found: &Found| found.pieces.pieces().first().copied();
+        if !acted.iter().any(|known| first(known) == first(found) && known.line == found.line) {
+            acted.push(found.clone());
+        }
+    }
+}
