@@ -30,15 +30,15 @@ const LEGEND_LINE: f64 = 24.0;
 const LEGEND_WIDTH: f64 = 190.0;
 
 /// Where cells lie on the paper.
-struct Layout {
-    left: f64,
-    top: f64,
-    size: (f64, f64),
-    pitch: (f64, f64),
+pub(crate) struct Layout {
+    pub left: f64,
+    pub top: f64,
+    pub size: (f64, f64),
+    pub pitch: (f64, f64),
 }
 
 impl Layout {
-    fn rect(&self, column: u32, line: u32) -> (f64, f64, f64, f64) {
+    pub fn rect(&self, column: u32, line: u32) -> (f64, f64, f64, f64) {
         let (x, y) = (f64::from(column) * self.pitch.0, f64::from(line) * self.pitch.1);
         (self.left + x, self.top + y, self.size.0, self.size.1)
     }
@@ -148,7 +148,7 @@ fn form(book: &Rulebook, kind: KindId) -> Form {
     }
 }
 
-fn draw_cell(
+pub(crate) fn draw_cell(
     sheet: &mut Sheet,
     book: &Rulebook,
     board: &Board,

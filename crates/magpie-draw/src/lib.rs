@@ -4,20 +4,24 @@
 //! same bytes everywhere.
 
 mod board;
+mod meetings;
 mod pace;
 pub mod palette;
 #[cfg(feature = "pdf")]
 mod pdf;
 mod probe;
 mod sheet;
+mod story;
 
 #[cfg(test)]
 mod tests;
 
 pub use board::{MOST_CELLS, Written, board};
+pub use meetings::meetings;
 pub use pace::{Curve, pace};
 pub use probe::probe;
 pub use sheet::Drawing;
+pub use story::{MOST_SCENES, Scene, story};
 
 use thiserror::Error;
 
@@ -27,7 +31,10 @@ pub enum DrawError {
     /// The board is too large to be looked at on paper.
     #[error("a board of {0} cells is too large to draw: the limit is {MOST_CELLS}")]
     TooLarge(u64),
-    /// The PDF could not be written.
+    /// More boards of a story than fit on paper: how many, and their cells.
+    #[error("a story of {0} boards and {1} cells is too long to draw: the limits are {MOST_SCENES} and 80000")]
+    TooLong(usize, u64),
+    /// The PDF could not be made.
     #[error("the PDF cannot be written: {0}")]
     Pdf(String),
 }

@@ -3,6 +3,7 @@
 mod bench;
 mod cli;
 mod stage;
+mod told;
 
 use std::process::ExitCode;
 

@@ -3,7 +3,7 @@
 use super::conditions::View;
 use super::ledger::{Asked, CheckKind, Reason, Request, Shoved, Watch};
 use super::plan::{Decided, Member, Step};
-use super::report::ActionReport;
+use super::report::{ActionReport, Fired};
 use super::state::{Ended, Goes, Grid, Running};
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
@@ -319,6 +319,7 @@ impl Grid {
                 matched: Matched::Pair(*leaver, Some(*stays)),
                 view: View { here: Some(*here), heading: step.heading, found: (0, 0) },
             };
+            watch.fired(Fired::Off(*off));
             for act in &book.offs[*off].effects {
                 self.act(act, &context, watch)?;
             }

@@ -233,6 +233,8 @@ pub struct Request {
 pub trait Watch {
     /// Whether requests and checks are to be told.
     const LEDGER: bool;
+    /// A rule acts.
+    fn fired(&mut self, rule: super::report::Fired);
     /// A request has been answered.
     fn request(&mut self, request: Request);
     /// An action has been done.
@@ -253,6 +255,7 @@ pub struct Nobody;
 
 impl Watch for Nobody {
     const LEDGER: bool = false;
+    fn fired(&mut self, _: super::report::Fired) {}
     fn request(&mut self, _: Request) {}
     fn action(&mut self, _: super::report::ActionReport) {}
     fn signal(&mut self, _: &str) {}

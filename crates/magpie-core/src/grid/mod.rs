@@ -22,7 +22,7 @@ mod turn;
 pub use flood::area as flood_area;
 pub use ledger::{Asked, Check, CheckKind, Nobody, Reason, Request, Shoved, Watch};
 pub use plan::Step;
-pub use report::{ActionReport, Answer, Recorder, Rings, Settled};
+pub use report::{ActionReport, Answer, Fired, Recorder, Rings, Settled};
 pub use state::{Due, Ended, Grid, LayoutError};
 pub use turn::{Preview, Taken};
 

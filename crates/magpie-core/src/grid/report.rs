@@ -3,6 +3,7 @@
 use super::ledger::{Request, Watch};
 use super::state::Ended;
 use crate::board::{CellId, Changed};
+use crate::rulebook::{RuleAt, Rulebook};
 use crate::space::Cell;
 
 /// An action that was asked for.
@@ -57,10 +58,40 @@ pub struct Answer {
     pub outcome: Option<Ended>,
     /// The first invariant that does not hold after the turn, by its number.
     pub broken: Option<usize>,
+    /// The rules that acted, each once.
+    pub fired: Vec<Fired>,
     /// What the `when` rules found and changed, pass by pass.
     pub settled: Vec<Settled>,
     /// The board and the rulebook's counters after a turn in the middle of a wait, where the board is not large.
     pub after: Option<(Vec<String>, Vec<i64>)>,
+}
+
+/// A rule that acted, by its number among those of its sort.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Fired {
+    /// `into`, as the answer to a request.
+    Meeting(usize),
+    /// `off`.
+    Off(usize),
+    /// `when`.
+    When(usize),
+    /// `on`, `each` or `control`.
+    Input(usize),
+    /// `win` or `lose`.
+    Outcome(usize),
+}
+
+impl Fired {
+    /// Where the rule stands.
+    pub fn at(self, book: &Rulebook) -> &RuleAt {
+        match self {
+            Self::Meeting(number) => &book.meetings[number].at,
+            Self::Off(number) => &book.offs[number].at,
+            Self::When(number) => &book.whens[number].at,
+            Self::Input(number) => &book.inputs[number].at,
+            Self::Outcome(number) => &book.outcomes[number].at,
+        }
+    }
 }
 
 /// A `when` rule that changed something in one pass of the settling.
@@ -95,7 +126,16 @@ pub struct Recorder {
 impl Watch for Recorder {
     const LEDGER: bool = true;
 
+    fn fired(&mut self, rule: Fired) {
+        if !self.answer.fired.contains(&rule) {
+            self.answer.fired.push(rule);
+        }
+    }
+
     fn request(&mut self, request: Request) {
+        let clauses: Vec<usize> =
+            request.checks.iter().filter(|check| !check.abandoned).filter_map(|check| check.clause).collect();
+        clauses.into_iter().for_each(|clause| self.fired(Fired::Meeting(clause)));
         self.answer.requests.push(request);
     }
 

@@ -4,7 +4,7 @@
 use super::conditions::View;
 use super::effects::{Context, Matched};
 use super::ledger::Watch;
-use super::report::Settled;
+use super::report::{Fired, Settled};
 use super::state::{Goes, Grid};
 use super::turn::Flow;
 use crate::board::{CellId, Mark, PieceId, Place};
@@ -50,9 +50,10 @@ impl Grid {
             for (number, when) in book.whens.iter().enumerate() {
                 let before = self.hash();
                 let mark = self.state.board.mark();
-                let found = self.apply(number, when, watch)?;
+                let found = self.apply(when, watch)?;
                 if !found.is_empty() && self.hash() != before {
                     fired.push(number);
+                    watch.fired(Fired::When(number));
                     if W::LEDGER {
                         self.tell_settled(*passes, number, &found, mark, watch);
                     }
@@ -86,7 +87,7 @@ impl Grid {
     }
 
     /// A `when` rule on all its matches as they stand when its turn comes; gives those on which it acted.
-    fn apply<W: Watch>(&mut self, number: usize, when: &When, watch: &mut W) -> Result<Vec<Found>, Flow> {
+    fn apply<W: Watch>(&mut self, when: &When, watch: &mut W) -> Result<Vec<Found>, Flow> {
         let found = self.find(&when.what);
         if found.is_empty() {
             return Ok(found);
@@ -127,7 +128,6 @@ impl Grid {
             }
             rest = &rest[length..];
         }
-        let _ = number;
         Ok(acted)
     }
 

@@ -3,7 +3,7 @@
 use super::effects::Context;
 use super::ledger::{Nobody, Reason, Watch};
 use super::plan::Step;
-use super::report::{Answer, Recorder};
+use super::report::{Answer, Fired, Recorder};
 use super::state::{Due, Ended, Goes, Grid, Running, Touch};
 use crate::board::PieceId;
 use crate::rulebook::{Key, Met, TimerId, Trigger};
@@ -318,6 +318,7 @@ impl Grid {
             }
         }
         for rule in fitting {
+            watch.fired(Fired::Input(rule));
             // Each list is done only where the last action of the one before was refused.
             self.not_back = book.inputs[rule].no_reverse.map(|(_, heading)| heading);
             for list in &book.inputs[rule].actions {
@@ -341,9 +342,11 @@ impl Grid {
             return Ok(());
         }
         let book = self.book.clone();
-        let Some(clause) = book.outcomes.iter().find(|clause| self.holds(&clause.cond)) else {
+        let Some(number) = book.outcomes.iter().position(|clause| self.holds(&clause.cond)) else {
             return Ok(());
         };
+        let clause = &book.outcomes[number];
+        watch.fired(Fired::Outcome(number));
         self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
         for act in &clause.effects {
             self.act(act, &Context::default(), watch)?;

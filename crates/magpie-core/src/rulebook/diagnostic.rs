@@ -114,7 +114,17 @@ codes! {
     NeverTogether "never-together" Warning false,
     RaggedDrawing "ragged-drawing" Warning false,
     NeverReached "never-reached" Warning false,
-    NotBuiltYet "not-built-yet" Warning false,
+}
+
+/// What could stand where a mistake of form is.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Expected {
+    /// Words of the language.
+    pub words: Vec<&'static str>,
+    /// Other things, described: `the name of a kind`.
+    pub described: Vec<&'static str>,
+    /// A name.
+    pub names: bool,
 }
 
 /// One mistake: its place, its kind, what is wrong and what would be right.
@@ -128,12 +138,14 @@ pub struct Diagnostic {
     pub message: String,
     /// What would be right.
     pub help: Option<String>,
+    /// What could stand there, for a token that cannot.
+    pub expected: Option<Box<Expected>>,
 }
 
 impl Diagnostic {
     /// A mistake without advice.
     pub fn new(span: Span, code: Code, message: impl Into<String>) -> Self {
-        Self { span, code, message: message.into(), help: None }
+        Self { span, code, message: message.into(), help: None, expected: None }
     }
 
     /// Adds advice.

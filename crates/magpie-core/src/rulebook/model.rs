@@ -143,6 +143,14 @@ pub struct Map {
 }
 
 impl Map {
+    /// Whether some cell of its rectangle is no cell of the map.
+    pub fn has_void(&self) -> bool {
+        match &self.cells {
+            MapCells::Legend { cells, entries } => cells.iter().any(|entry| entries[usize::from(*entry)].is_none()),
+            MapCells::Filled { .. } => false,
+        }
+    }
+
     /// Whether the map has no cell at this place of the drawing: column, and line from the top.
     pub fn is_void(&self, column: u32, line: u32) -> bool {
         match &self.cells {

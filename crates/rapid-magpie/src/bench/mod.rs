@@ -3,6 +3,8 @@
 pub mod pace;
 pub mod play;
 pub mod probe;
+pub mod rules;
+mod tabs;
 
 use crate::stage::action::{Action, Message};
 use crate::stage::state::State;
@@ -19,11 +21,22 @@ pub enum Bench {
     Probe,
     /// Motion between two cells.
     Pace,
+    /// The rulebook's text, who meets what, the settling.
+    Rules,
+}
+
+/// The pages in front on the benches that have some with keys of their own.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Front {
+    /// Of the Probe.
+    pub probe: probe::Page,
+    /// Of the Rules bench.
+    pub rules: rules::Page,
 }
 
 impl Bench {
     /// All benches in the order of their tabs.
-    pub const ALL: [Self; 3] = [Self::Play, Self::Probe, Self::Pace];
+    pub const ALL: [Self; 4] = [Self::Play, Self::Probe, Self::Pace, Self::Rules];
 
     /// The word on the tab.
     pub const fn title(self) -> &'static str {
@@ -31,15 +44,17 @@ impl Bench {
             Self::Play => "Play",
             Self::Probe => "Probe",
             Self::Pace => "Pace",
+            Self::Rules => "Rules",
         }
     }
 
     /// The bench's own keys, on the page of it that is in front.
-    pub fn actions(self, page: probe::Page) -> Vec<Action> {
+    pub fn actions(self, front: Front) -> Vec<Action> {
         match self {
             Self::Play => play::actions(),
-            Self::Probe => probe::actions(page),
+            Self::Probe => probe::actions(front.probe),
             Self::Pace => pace::actions(),
+            Self::Rules => rules::actions(front.rules),
         }
     }
 
@@ -49,6 +64,7 @@ impl Bench {
             Self::Play => play::render(state, theme, area, buffer),
             Self::Probe => probe::render(state, theme, area, buffer),
             Self::Pace => pace::render(state, theme, area, buffer),
+            Self::Rules => rules::render(state, theme, area, buffer),
         }
     }
 }

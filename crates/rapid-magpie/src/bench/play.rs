@@ -217,6 +217,11 @@ fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen)
         let why = action.reason.as_ref().map_or(String::new(), |why| format!(": {why}"));
         pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}{why}", action.action), theme.text())]);
     }
+    for settled in &answer.settled {
+        let line = format!("line {}", book.whens[settled.rule].at.line);
+        let text = format!("  pass {}  {}", settled.pass + 1, crate::told::settled(settled, book));
+        pen.with_right(&[(&text, theme.text())], (&line, theme.faint()));
+    }
     for signal in &answer.signals {
         pen.parts(&[("  signal ", theme.faint()), (&crate::cli::source::plain(signal), theme.waiting())]);
     }

@@ -4,14 +4,17 @@ use super::Answer;
 use super::convert::{convert_on, hotspot, map_number};
 use super::fmt::replace;
 use super::pace::{frames_words, mover, movers};
+use super::play::play_line;
 use super::source::{plain, ready};
+use super::tape;
+use crate::told;
 use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::pace::{Drive, Frames, Plan, RunError, notes, parse_keys};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
-use magpie_core::tape::{Session, Start};
-use magpie_draw::{Curve, DrawError, Drawing, Written};
+use magpie_core::tape::{Input, Session, Start, parse_inputs};
+use magpie_draw::{Curve, DrawError, Drawing, MOST_SCENES, Scene, Written};
 use std::path::{Path, PathBuf};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -22,6 +25,10 @@ enum What {
     Probe,
     /// Position over time between two cells.
     Pace,
+    /// Who meets what, as a table.
+    Meetings,
+    /// Boards along a tape, the deciding fact under each.
+    Story,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -59,6 +66,12 @@ pub struct Options {
     /// Keys of a pace with their times; without them three steps are held.
     #[arg(long)]
     keys: Option<String>,
+    /// Inputs of a story, as `play` takes them.
+    #[arg(long, conflicts_with = "tape")]
+    inputs: Option<String>,
+    /// A tape to tell as a story; its map and seed are taken.
+    #[arg(long)]
+    tape: Option<PathBuf>,
     /// The file, ending in `.svg` or `.pdf`.
     #[arg(long)]
     out: PathBuf,
@@ -73,6 +86,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         What::Board => board(&ready.book, map, options.write),
         What::Probe => Ok(probe(&ready.book, map, options.at.as_deref())?),
         What::Pace => pace(&ready.book, map, options),
+        What::Meetings => Ok(magpie_draw::meetings(&ready.book)),
+        What::Story => story(&ready.book, map, options),
     };
     match drawing {
         Ok(drawing) => {
@@ -125,10 +140,50 @@ fn board(book: &std::sync::Arc<Rulebook>, map: usize, write: Write) -> Result<Dr
         Write::Nothing => Written::Nothing,
     };
     let session = Session::new(Start::map(book.clone(), map)).map_err(|error| Undrawn::Error(error.into()))?;
-    magpie_draw::board(book, &title(book, map), session.grid().board(), written).map_err(|error| match error {
-        limit @ DrawError::TooLarge(_) => Undrawn::Limit(limit),
+    magpie_draw::board(book, &title(book, map), session.grid().board(), written).map_err(undrawn)
+}
+
+fn undrawn(error: DrawError) -> Undrawn {
+    match error {
+        limit @ (DrawError::TooLarge(_) | DrawError::TooLong(..)) => Undrawn::Limit(limit),
         error @ DrawError::Pdf(_) => Undrawn::Error(error.into()),
-    })
+    }
+}
+
+/// Boards along a tape; without one the board as the game begins.
+fn story(book: &std::sync::Arc<Rulebook>, map: usize, options: &Options) -> Result<Drawing, Undrawn> {
+    let (map, seed, inputs) = told_inputs(book, map, options).map_err(Undrawn::Error)?;
+    let start = Start { seed, ..Start::map(book.clone(), map) };
+    let mut session = Session::new(start).map_err(|error| Undrawn::Error(error.into()))?;
+    let scene = |session: &Session, input: String, fact: String, refused: bool| Scene {
+        board: session.grid().board().clone(),
+        input,
+        fact,
+        refused,
+    };
+    let mut scenes = vec![scene(&session, String::new(), String::new(), false)];
+    for (at, input) in inputs {
+        play_line(&mut session, at, &input).map_err(Undrawn::Error)?;
+        // Waits before an input are told with it.
+        if let Some(entry) = session.played().last().filter(|_| scenes.len() <= MOST_SCENES) {
+            let fact = told::entry(entry, book, session.grid().board().extent());
+            scenes.push(scene(&session, plain(&entry.input.to_string()), fact, told::is_refused(entry)));
+        }
+    }
+    magpie_draw::story(book, &title(book, map), &scenes).map_err(undrawn)
+}
+
+type Inputs = Vec<(Option<u64>, Input)>;
+
+/// The inputs of a story with their map, from 0, and seed.
+fn told_inputs(book: &Rulebook, map: usize, options: &Options) -> anyhow::Result<(usize, Option<u64>, Inputs)> {
+    if let Some(path) = &options.tape {
+        let tape = tape::read(path)?;
+        let map = map_number(book, tape.header.map)?;
+        return Ok((map, tape.header.seed, tape.lines.into_iter().map(|(at, input)| (Some(at), input)).collect()));
+    }
+    let inputs = options.inputs.as_deref().map_or(Ok(Vec::new()), parse_inputs)?;
+    Ok((map, None, inputs.into_iter().map(|input| (None, input)).collect()))
 }
 
 fn probe(book: &Rulebook, map: usize, at: Option<&str>) -> anyhow::Result<Drawing> {

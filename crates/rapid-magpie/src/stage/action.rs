@@ -52,6 +52,8 @@ pub enum Message {
     ClockStep,
     /// The clock goes faster or slower.
     Speed(i32),
+    /// Something of the Rules bench.
+    Rules(crate::bench::rules::Ask),
     /// Something of the Probe bench.
     Probe(crate::bench::probe::Ask),
     /// The kept tape is taken back, or forgotten.
@@ -183,14 +185,15 @@ pub fn common() -> Vec<Action> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::bench::Bench;
-    use crate::bench::probe::Page;
+    use crate::bench::{Bench, Front, probe, rules};
 
     #[test]
     fn no_key_has_two_meanings_and_every_action_says_what_it_does() {
-        let pages = Bench::ALL.into_iter().flat_map(|bench| Page::ALL.map(|page| (bench, page)));
-        for (bench, page) in pages {
-            let actions: Vec<Action> = bench.actions(page).into_iter().chain(common()).collect();
+        let fronts = probe::Page::ALL.map(|probe| Front { probe, ..Front::default() }).into_iter();
+        let fronts = fronts.chain(rules::Page::ALL.map(|rules| Front { rules, ..Front::default() }));
+        let pages = fronts.flat_map(|front| Bench::ALL.map(|bench| (bench, front)));
+        for (bench, front) in pages {
+            let actions: Vec<Action> = bench.actions(front).into_iter().chain(common()).collect();
             let mut seen: Vec<(Stroke, &str)> = Vec::new();
             for action in &actions {
                 assert!(!action.keys.is_empty() && !action.help.is_empty(), "{action:?}");

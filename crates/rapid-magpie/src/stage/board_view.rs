@@ -300,7 +300,8 @@ impl Painter<'_> {
                 }
             }
         }
-        let touched = self.state.finger == Some(cell) || session.grid().chosen() == Some(cell);
+        let touched =
+            [self.state.finger, self.state.finger_at].contains(&Some(cell)) || session.grid().chosen() == Some(cell);
         if Some(cell) == self.state.cursor || touched {
             Self::frame(rect, base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD), buffer);
         }

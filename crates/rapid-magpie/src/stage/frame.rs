@@ -5,8 +5,9 @@ use super::board_view::{self, BoardLayout, arrow};
 use super::pages;
 use super::state::{Page, State};
 use super::theme::Theme;
-use crate::bench::Bench;
+use crate::bench::{Bench, rules};
 use crate::cli::source::{counted, plain};
+use crate::told;
 use crossterm::event::KeyCode;
 use magpie_core::rulebook::{CounterRead, Key, LineIndex};
 use magpie_core::space::{Heading, show};
@@ -147,8 +148,12 @@ fn bench_title(state: &State) -> (String, bool) {
         Some(Page::Help) => ("keys".into(), true),
         Some(Page::Difference) => ("the last edit: before and after".into(), true),
         Some(Page::Kept(_)) => ("a tape was kept".into(), true),
-        None if !state.mistakes.is_empty() => {
+        // On the Rules bench mistakes stand in the text itself.
+        None if !state.mistakes.is_empty() && state.bench != Bench::Rules => {
             (format!("{} in {}", counted(state.mistakes.len(), "mistake"), state.name), true)
+        }
+        None if state.bench == Bench::Rules && rules::is_unsaved(state) => {
+            (format!("{} · changes are not saved yet", state.bench.title()), false)
         }
         None => (state.bench.title().into(), false),
     }
@@ -225,9 +230,7 @@ fn sign(entry: &Entry) -> String {
         Input::Next => "next".into(),
         input => input.to_string(),
     };
-    let requests = || entry.answers.iter().flat_map(|answer| &answer.requests);
-    let refused = requests().next().is_some() && requests().next().is_some_and(|request| !request.granted);
-    if refused { format!("✗{sign}") } else { sign }
+    if told::is_refused(entry) { format!("✗{sign}") } else { sign }
 }
 
 fn tape(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits) {
@@ -296,7 +299,16 @@ fn keys(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
         buffer.set_string(x + 7, area.y, "play", theme.faint());
         x += 14;
     }
-    let actions: Vec<Action> = state.bench.actions(state.probe.page).into_iter().chain(common()).collect();
+    if state.bench == Bench::Rules && state.rules.is_typing() && state.page.is_none() {
+        for (key, label) in rules::TYPING {
+            buffer.set_stringn(x, area.y, key, usize::from(area.right().saturating_sub(x)), theme.accent());
+            x += key.width() as u16 + 1;
+            buffer.set_stringn(x, area.y, label, usize::from(area.right().saturating_sub(x)), theme.faint());
+            x += label.width() as u16 + 3;
+        }
+        return;
+    }
+    let actions: Vec<Action> = state.bench.actions(state.front()).into_iter().chain(common()).collect();
     for action in actions.iter().filter(|action| !action.label.is_empty()) {
         let key = key_words(state, action, 0);
         let width = (key.width() + action.label.width() + 4) as u16;

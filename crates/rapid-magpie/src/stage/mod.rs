@@ -3,6 +3,7 @@
 pub mod action;
 pub mod board_view;
 mod chooser;
+pub mod draft;
 mod frame;
 mod kept;
 pub mod motion;
@@ -17,7 +18,7 @@ mod watch;
 #[cfg(test)]
 mod tests;
 
-use crate::bench::{Bench, pace, probe};
+use crate::bench::{Bench, pace, probe, rules};
 use crate::cli::Answer;
 use crate::cli::source::{bytes_of, load_bytes};
 use action::{Message, Stroke};
@@ -26,7 +27,7 @@ use magpie_core::rulebook::Key;
 use magpie_core::space::Heading;
 use magpie_core::tape::Input;
 use ratatui::layout::Rect;
-use state::{Page, State};
+use state::{Away, Page, State};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::time::{Duration, Instant};
@@ -219,8 +220,10 @@ impl Loop<'_> {
             if let Some(job) = self.state.probe.formula.job() {
                 count_formula(job, self.sender.clone());
             }
-            if std::mem::take(&mut self.state.suspend) {
-                stop(screen)?;
+            match self.state.away.take() {
+                Some(Away::Shell) => stop(screen)?,
+                Some(Away::Editor) => self.state.note = open_editor(screen, path)?,
+                None => {}
             }
         }
     }
@@ -249,7 +252,8 @@ impl Loop<'_> {
                     if bytes != self.state.source.as_bytes() {
                         let old = self.state.source.clone();
                         self.state.reload(load_bytes(path, &bytes));
-                        probe::file_changed(self.state, &old);
+                        draft::file_changed(self.state, &old);
+                        rules::update(self.state, rules::Ask::Follow);
                     }
                     *seen = bytes;
                 }
@@ -276,6 +280,7 @@ impl Loop<'_> {
                 MouseEventKind::ScrollDown => self.state.update(Message::Scroll(3)),
                 _ => {}
             },
+            event::Event::Paste(text) if self.state.bench == Bench::Rules => rules::pasted(self.state, text),
             event::Event::Paste(text) => match &mut self.state.probe.typing {
                 Some((_, line)) => {
                     for character in text.chars().filter(|c| !c.is_control()) {
@@ -318,6 +323,11 @@ impl Loop<'_> {
             self.typed(event);
             return;
         }
+        if self.state.bench == Bench::Rules && self.state.rules.is_typing() && self.state.page.is_none() {
+            self.state.note = None;
+            rules::typed(self.state, event);
+            return;
+        }
         if matches!(self.state.page, Some(Page::Kept(_))) {
             match event.code {
                 KeyCode::Enter => self.state.update(Message::Kept(true)),
@@ -332,7 +342,7 @@ impl Loop<'_> {
             return;
         }
         let stroke = Stroke::of(event);
-        let actions = self.state.bench.actions(self.state.probe.page).into_iter().chain(action::common());
+        let actions = self.state.bench.actions(self.state.front()).into_iter().chain(action::common());
         if let Some(action) = actions.into_iter().find(|action| action.keys.contains(&stroke)) {
             self.state.update(action.message);
         }
@@ -416,6 +426,23 @@ const fn line_request(event: &KeyEvent) -> Option<InputRequest> {
         KeyCode::Home => InputRequest::GoToStart,
         KeyCode::End => InputRequest::GoToEnd,
         _ => return None,
+    })
+}
+
+/// Gives the terminal to the programmer's own editor on the rulebook; what it saves is seen as after any save.
+fn open_editor(screen: &mut Screen, path: &Path) -> anyhow::Result<Option<String>> {
+    let editor = std::env::var_os("VISUAL").or_else(|| std::env::var_os("EDITOR")).filter(|name| !name.is_empty());
+    let Some(editor) = editor else {
+        return Ok(Some("$EDITOR is not set".into()));
+    };
+    terminal::give_back();
+    // The name may come with arguments of its own.
+    let left = std::process::Command::new("sh").arg("-c").arg("$0 \"$1\"").arg(&editor).arg(path).status();
+    screen.resume()?;
+    Ok(match left {
+        Ok(status) if status.success() => None,
+        Ok(status) => Some(format!("{} left with {status}", editor.to_string_lossy())),
+        Err(error) => Some(format!("{}: {error}", editor.to_string_lossy())),
     })
 }
 

@@ -33,7 +33,7 @@ fn help(state: &State, theme: Theme, pen: &mut Pen) {
             pen.parts(&[(&format!("  {:<14} ", keys.join("  ")), theme.accent()), (action.help, theme.text())]);
         }
     };
-    table(&format!("on the {} bench", state.bench.title()), &state.bench.actions(state.probe.page));
+    table(&format!("on the {} bench", state.bench.title()), &state.bench.actions(state.front()));
     table("everywhere", &common());
     pen.gap();
     pen.line("  On Play the arrows are the game's, Space is `act`, Enter is `alt`.", theme.faint());

@@ -2,12 +2,14 @@
 
 use super::action::Message;
 use super::board_view::{self, BoardLayout, Overlay};
+use super::draft::Draft;
 use super::kept;
 use super::motion::Motion;
 use super::real_time::RealTime;
-use crate::bench::Bench;
 use crate::bench::pace::{self, Pace};
 use crate::bench::probe::{self, Probe};
+use crate::bench::rules::{self, Rules};
+use crate::bench::{Bench, Front};
 use crate::cli::source::{Loaded, plain};
 use magpie_core::board::{CellId, PieceId};
 use magpie_core::grid::{Preview, Request, Taken};
@@ -48,6 +50,15 @@ pub struct Reach {
     pub gaps: usize,
 }
 
+/// Who gets the terminal until the workbench is called back.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Away {
+    /// The shell.
+    Shell,
+    /// The programmer's own editor, on the rulebook.
+    Editor,
+}
+
 /// Everything the workbench knows.
 pub struct State {
     /// Its name.
@@ -74,6 +85,8 @@ pub struct State {
     pub cursor: Option<Cell>,
     /// Where the finger is down on the board.
     pub finger: Option<Cell>,
+    /// Where it has been drawn to.
+    pub finger_at: Option<Cell>,
     /// The Pace bench.
     pub pace: Pace,
     /// Milliseconds since the workbench was opened; it stands still where nobody looks.
@@ -86,6 +99,10 @@ pub struct State {
     pub motion: Option<Motion>,
     /// The Probe bench.
     pub probe: Probe,
+    /// The Rules bench.
+    pub rules: Rules,
+    /// What the benches have changed in the text and not written.
+    pub draft: Draft,
     /// Where the rulebook lies.
     pub path: PathBuf,
     /// A word about the last key.
@@ -104,8 +121,8 @@ pub struct State {
     pub kept_inputs: Vec<Input>,
     /// The workbench is to be left.
     pub leaving: bool,
-    /// The shell is to be given the terminal.
-    pub suspend: bool,
+    /// Whom the terminal is to be given for a while.
+    pub away: Option<Away>,
 }
 
 impl State {
@@ -125,12 +142,15 @@ impl State {
             page: None,
             cursor: None,
             finger: None,
+            finger_at: None,
             pace: Pace::default(),
             clock: 0.0,
             smooth: false,
             real: RealTime::default(),
             motion: None,
             probe: Probe::default(),
+            rules: Rules::default(),
+            draft: Draft::default(),
             path: loaded.path.clone(),
             note: None,
             scroll: 0,
@@ -140,7 +160,7 @@ impl State {
             keep: None,
             kept_inputs: Vec::new(),
             leaving: false,
-            suspend: false,
+            away: None,
         };
         state.reload(loaded);
         state.probe.pointer = probe::home(&state);
@@ -223,6 +243,11 @@ impl State {
         self.session.as_ref().is_some_and(|session| session.grid().book().inputs.iter().any(|rule| rule.trigger == key))
     }
 
+    /// The pages in front.
+    pub fn front(&self) -> Front {
+        Front { probe: self.probe.page, rules: self.rules.page }
+    }
+
     /// Whether the arrow keys belong to the game now.
     pub fn arrows_play(&self) -> bool {
         self.bench == Bench::Play
@@ -253,7 +278,7 @@ impl State {
         match message {
             Message::Play(input) => self.play(&input),
             Message::Quit => self.leaving = true,
-            Message::Suspend => self.suspend = true,
+            Message::Suspend => self.away = Some(Away::Shell),
             Message::Help => self.page = if self.page == Some(Page::Help) { None } else { Some(Page::Help) },
             Message::Close => self.close(),
             Message::NextBench => self.turn_bench(1),
@@ -265,6 +290,9 @@ impl State {
                 self.pace.live = None;
                 if self.bench == Bench::Pace {
                     pace::refresh(self);
+                }
+                if self.bench == Bench::Rules {
+                    rules::update(self, rules::Ask::Follow);
                 }
             }
             Message::Overlay => self.overlay = self.overlay.next(),
@@ -280,6 +308,7 @@ impl State {
             Message::Scroll(lines) => {
                 self.scroll = self.scroll.saturating_add_signed(lines as isize);
             }
+            Message::Rules(ask) => rules::update(self, ask),
             Message::Probe(ask) => probe::update(self, ask),
             Message::Pace(ask) => pace::update(self, ask),
             Message::Pause if !self.has_timers() => self.note = Some("nothing happens by itself in this game".into()),
@@ -308,6 +337,9 @@ impl State {
     }
 
     fn close(&mut self) {
+        if self.bench == Bench::Rules && self.page.is_none() && rules::close(self) {
+            return;
+        }
         if self.pace.live.take().is_some() {
             return;
         }
@@ -455,7 +487,7 @@ impl State {
         match (self.bench, &self.motion) {
             (Bench::Pace, _) => pace::ghosts(self),
             (Bench::Play, Some(motion)) => [self.between_cells(), motion.ghosts(self.clock)].concat(),
-            (Bench::Play, None) => self.between_cells(),
+            (Bench::Play, None) | (Bench::Rules, _) => self.between_cells(),
             (Bench::Probe, _) => Vec::new(),
         }
     }
@@ -574,7 +606,7 @@ impl State {
         let (book, extent) = (session.grid().book(), session.grid().board().extent());
         match self.bench {
             Bench::Play if self.is_touched() => self.finger = self.layout.place_at(book, extent, column, line),
-            Bench::Play | Bench::Pace => {
+            Bench::Play | Bench::Pace | Bench::Rules => {
                 if let Some((cell, _)) = self.layout.cell_at(book, extent, column, line) {
                     self.cursor = if self.cursor == Some(cell) { None } else { Some(cell) };
                 }
@@ -590,6 +622,7 @@ impl State {
     /// The mouse button goes up: on the cell where it went down a tap, elsewhere a drag.
     pub fn release(&mut self, column: u16, line: u16) {
         self.probe.down = None;
+        self.finger_at = None;
         let (Some(from), Some(session)) = (self.finger.take(), &self.session) else {
             return;
         };
@@ -612,7 +645,8 @@ impl State {
             return;
         };
         match self.bench {
-            Bench::Play | Bench::Pace => {}
+            Bench::Play if self.finger.is_some() => self.finger_at = Some(cell),
+            Bench::Play | Bench::Pace | Bench::Rules => {}
             Bench::Probe => {
                 self.probe.pressed = self.probe.pressed.or(self.probe.down);
                 let point = board_view::world_of(grid.book(), grid.board().extent(), cell, part);

@@ -270,7 +270,7 @@ fn numbers_are_nudged_taken_back_and_written() {
     // The file is saved by an editor: what was nudged can be brought back.
     let nudged = state.source.clone();
     state.reload(loaded(source));
-    probe::file_changed(&mut state, &nudged);
+    super::draft::file_changed(&mut state, &nudged);
     shows(&mut state, &["the numbers of this grid"]);
     ask(&mut state, Ask::TakeBack);
     assert_eq!(state.source, nudged);

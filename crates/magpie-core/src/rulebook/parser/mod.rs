@@ -3,7 +3,7 @@
 mod rules;
 mod sections;
 
-use super::diagnostic::{Code, Diagnostic, Span, nearest};
+use super::diagnostic::{Code, Diagnostic, Expected, Span, nearest};
 use super::layout::{Layout, Statement};
 use super::lexer::{Token, TokenKind, advice};
 use super::syntax::{Name, Num, Section};
@@ -76,6 +76,8 @@ pub struct Parsed {
     pub salvaged: Vec<Salvaged>,
     /// First unknown first word of a section.
     pub unknown_section: Option<Span>,
+    /// Where names stand that are the rulebook's own.
+    pub names: Vec<Span>,
 }
 
 /// A declaration found in a statement that could not be read.
@@ -116,6 +118,8 @@ struct Parser<'a> {
     words: Vec<&'static str>,
     names: bool,
     depth: usize,
+    /// Names that were read.
+    seen: Vec<Span>,
 }
 
 impl<'a> Parser<'a> {
@@ -130,6 +134,7 @@ impl<'a> Parser<'a> {
             words: Vec::with_capacity(32),
             names: false,
             depth: 0,
+            seen: Vec::new(),
         }
     }
 
@@ -243,6 +248,7 @@ impl<'a> Parser<'a> {
 
     fn accept_name(&mut self) -> Option<Name> {
         if self.is_name() {
+            self.seen.push(self.here());
             return self.take_token();
         }
         self.names = true;
@@ -253,6 +259,7 @@ impl<'a> Parser<'a> {
         if self.is_name()
             && let Some(name) = self.take_token()
         {
+            self.seen.push(name.span);
             return Ok(name);
         }
         self.names = true;
@@ -342,7 +349,8 @@ impl<'a> Parser<'a> {
         wanted.extend(self.expected.iter().map(|what| String::from(*what)));
         wanted.dedup();
         let wanted = list(wanted);
-        Box::new(match self.peek() {
+        let expected = Expected { words: self.words.clone(), described: self.expected.clone(), names: self.names };
+        let mut mistake = match self.peek() {
             None => {
                 Diagnostic::new(self.here(), Code::Syntax, format!("the statement ends too soon: expected {wanted}"))
             }
@@ -355,7 +363,9 @@ impl<'a> Parser<'a> {
                         .maybe_help(nearest(found, self.words.iter().copied())),
                 }
             }
-        })
+        };
+        mistake.expected = Some(Box::new(expected));
+        Box::new(mistake)
     }
 }
 

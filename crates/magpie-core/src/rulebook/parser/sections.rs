@@ -27,7 +27,9 @@ pub fn section(source: &str, layout: &SectionLayout, parsed: &mut Parsed, diagno
     }
     parsed.section_words.push(word.clone());
     let mut reader = Reader { source, layout, parsed, diagnostics };
-    match reader.node(&mut parser, &word.text) {
+    let node = reader.node(&mut parser, &word.text);
+    reader.parsed.names.append(&mut parser.seen);
+    match node {
         Ok(node) => {
             reader.parsed.sections.push(Section { node, word: word.span, end: layout.head.end });
         }
@@ -147,6 +149,7 @@ impl Reader<'_> {
                 }
             }
         }
+        self.parsed.names.append(&mut parser.seen);
         Ok(found)
     }
 

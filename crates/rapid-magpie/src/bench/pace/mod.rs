@@ -7,6 +7,7 @@ mod settings;
 
 pub use live::Live;
 
+use super::tabs::tabs;
 use crate::cli::fmt::replace;
 use crate::cli::pace::mover;
 use crate::cli::source::load_bytes;
@@ -434,20 +435,9 @@ pub fn ghosts(state: &State) -> Vec<Ghost> {
 
 /// Draws the bench.
 pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
-    let mut hits = Vec::new();
-    let mut x = area.x;
-    for (number, page) in Page::ALL.into_iter().enumerate() {
-        let text = format!("{} {}", number + 1, page.title());
-        let style = if page == state.pace.page { theme.accent() } else { theme.faint() };
-        let width = text.len() as u16;
-        if x + width > area.right() || area.height == 0 {
-            break;
-        }
-        buffer.set_string(x, area.y, text, style);
-        hits.push((Rect::new(x, area.y, width, 1), Message::Pace(Ask::Turn(page))));
-        x += width + 2;
-    }
-    let mut area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
+    let front = Page::ALL.iter().position(|page| *page == state.pace.page).unwrap_or(0);
+    let turn = |number: usize| Message::Pace(Ask::Turn(Page::ALL[number]));
+    let (hits, mut area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
     if let Some(line) = &state.pace.typing {
         let top = Rect { height: 2.min(area.height), ..area };
         let mut pen = Pen::new(buffer, top, theme, 0);

@@ -9,9 +9,10 @@ mod strip;
 mod way;
 
 pub use formula::{Counted, Job};
-pub use numbers::{file_changed, follow};
+pub use numbers::follow;
 pub use points::dragged;
 
+use super::tabs::tabs;
 use crate::cli::convert::convert_on;
 use crate::stage::action::{Action, Message, char, key, shift};
 use crate::stage::pen::Pen;
@@ -408,21 +409,10 @@ fn about_world(mishap: Mishap) -> bool {
 
 /// Draws the bench.
 pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
-    let mut hits = Vec::new();
-    let tabs = Rect { height: 1.min(area.height), ..area };
-    let mut x = tabs.x;
-    for (number, page) in Page::ALL.into_iter().enumerate() {
-        let text = format!("{} {}", number + 1, page.title());
-        let style = if page == state.probe.page { theme.accent() } else { theme.faint() };
-        let width = text.len() as u16;
-        if x + width > tabs.right() {
-            break;
-        }
-        buffer.set_string(x, tabs.y, text, style);
-        hits.push((Rect::new(x, tabs.y, width, tabs.height), Message::Probe(Ask::Turn(page))));
-        x += width + 1;
-    }
-    let mut top = 1;
+    let front = Page::ALL.iter().position(|page| *page == state.probe.page).unwrap_or(0);
+    let turn = |number: usize| Message::Probe(Ask::Turn(Page::ALL[number]));
+    let (hits, area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+    let mut top = 0;
     if let Some((prompt, line)) = &state.probe.typing {
         let (before, hint) = prompt.words();
         let area = Rect { y: area.y + top, height: 2.min(area.height.saturating_sub(top)), ..area };

@@ -1,9 +1,8 @@
 //! Page six: the numbers of the grid and its view, nudged in place and written back.
 
 use super::{Ask, formula, samples};
-use crate::cli::fmt::replace;
-use crate::cli::source::load_bytes;
 use crate::stage::action::{Action, Message, char, key, shift};
+use crate::stage::draft;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
@@ -18,10 +17,6 @@ use magpie_core::space::whole::{is_centred, middle_of_picture, remarks};
 #[derive(Debug, Default)]
 pub struct Numbers {
     chosen: usize,
-    /// The sources before each nudge, the newest last.
-    before: Vec<String>,
-    /// The source as the file has it.
-    written: Option<String>,
 }
 
 /// A number on the page: a setting and which of its two.
@@ -124,71 +119,24 @@ pub fn centre(state: &mut State) {
 
 /// Takes a source with other numbers, where it is a rulebook without mistakes.
 fn take(state: &mut State, source: Option<String>) {
-    let Some(source) = source else {
-        state.note = Some("the rulebook has no place for this number".into());
-        return;
-    };
-    if !state.mistakes.is_empty() {
-        state.note = Some("the rulebook has mistakes: mend them first".into());
-        return;
+    if draft::take(state, source) {
+        state.note = None;
     }
-    let loaded = load_bytes(&state.path, source.as_bytes());
-    if let Some(wrong) = loaded.reading.diagnostics.iter().find(|_| loaded.reading.rulebook.is_none()) {
-        state.note = Some(wrong.message.clone());
-        return;
-    }
-    let old = std::mem::take(&mut state.source);
-    let numbers = &mut state.probe.numbers;
-    numbers.written.get_or_insert_with(|| old.clone());
-    numbers.before.push(old);
-    apply(state, loaded);
-}
-
-fn apply(state: &mut State, loaded: crate::cli::source::Loaded) {
-    let scroll = state.scroll;
-    state.reload(loaded);
-    state.scroll = scroll;
-    state.note = None;
 }
 
 /// Takes the last change back.
 pub fn take_back(state: &mut State) {
-    match state.probe.numbers.before.pop() {
-        Some(source) => {
-            let loaded = load_bytes(&state.path, source.as_bytes());
-            apply(state, loaded);
-        }
-        None => state.note = Some("no number has been changed".into()),
-    }
+    let taken = draft::take_back(state);
+    state.note = (!taken).then(|| "no number has been changed".into());
 }
 
 /// Writes the source back into the file.
 pub fn write(state: &mut State) {
-    if !is_changed(state) {
+    if !draft::is_changed(state) {
         state.note = Some("the file has these numbers already".into());
-        return;
+    } else if draft::write(state) {
+        state.note = Some(format!("written to {}; z takes changes back, w writes that again", state.name));
     }
-    match replace(&state.path, state.source.as_bytes()) {
-        Ok(()) => {
-            state.note = Some(format!("written to {}; z takes changes back, w writes that again", state.name));
-            state.probe.numbers.written = Some(state.source.clone());
-        }
-        Err(error) => state.note = Some(format!("{error:#}")),
-    }
-}
-
-/// Whether the numbers are others than the file's.
-pub fn is_changed(state: &State) -> bool {
-    state.probe.numbers.written.as_ref().is_some_and(|written| *written != state.source)
-}
-
-/// The file has changed under the bench: what was nudged and not written can still be taken back to.
-pub fn file_changed(state: &mut State, old: &str) {
-    if is_changed(state) {
-        state.probe.numbers.before.push(old.to_owned());
-        state.note = Some("the file has changed: z brings the nudged numbers back".into());
-    }
-    state.probe.numbers.written = None;
 }
 
 /// What follows from other numbers is worked out anew.
@@ -202,7 +150,7 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
     let Some(session) = &state.session else { return };
     let grid = session.grid();
     let (book, extent) = (grid.book(), grid.board().extent());
-    pen.heading(if is_changed(state) { "the numbers, not written yet" } else { "the numbers of this grid" });
+    pen.heading(if draft::is_changed(state) { "the numbers, not written yet" } else { "the numbers of this grid" });
     for (at, line) in lines(book).into_iter().enumerate() {
         let chosen = at == state.probe.numbers.chosen;
         let (first, second) = pair(book, line.setting);

@@ -1,0 +1,271 @@
+//! Who meets what: the meetings of a rulebook as a table, and changes to it in the rulebook's text.
+
+use super::highlight::statement_at;
+use super::layout::layout;
+use super::lexer::TokenKind;
+use super::model::{Act, KindId, Met, Pieces, PlainVerb, Rulebook, SetId, Verb};
+
+/// What a mover meets in a cell it enters.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Entered {
+    /// A piece of a kind.
+    Kind(KindId),
+    /// The board's edge.
+    Edge,
+    /// A cell that is no part of the board.
+    Void,
+}
+
+/// What decides when one meets another.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Meet {
+    /// The verb of the clause that decides where no condition holds before it; the default where none is about it.
+    pub verb: Verb,
+    /// That clause, by its number.
+    pub clause: Option<usize>,
+    /// Clauses with a condition that come before it.
+    pub guarded: Vec<usize>,
+    /// Clauses about the same two behind it, which never decide.
+    pub shadowed: Vec<usize>,
+}
+
+/// The table of movers against what they enter.
+#[derive(Clone, Debug, Default)]
+pub struct Table {
+    /// Rows.
+    pub movers: Vec<KindId>,
+    /// Columns.
+    pub entered: Vec<Entered>,
+}
+
+impl Table {
+    /// The table of a rulebook: kinds that ask or are asked by a shove, against all kinds, the ground where a rule names
+    /// it, the edge, and void where a map has some.
+    pub fn of(book: &Rulebook) -> Self {
+        let mut moves = vec![false; book.kinds.len()];
+        let mut mark = |set: SetId| book.set(set).iter().for_each(|kind| moves[usize::from(kind.0)] = true);
+        book.controls.iter().for_each(|control| mark(control.who));
+        let actions = book.inputs.iter().flat_map(|rule| rule.actions.iter().flatten());
+        let effects = book.whens.iter().flat_map(|rule| &rule.effects);
+        for act in actions.chain(effects) {
+            match act {
+                Act::Step { pieces: Pieces::Every(set, _), .. }
+                | Act::Leap(Pieces::Every(set, _), ..)
+                | Act::Drop(Pieces::Every(set, _), _)
+                | Act::Walk(Pieces::Every(set, _), _)
+                | Act::Fall(set, _)
+                | Act::Refill(set, _) => mark(*set),
+                _ => {}
+            }
+        }
+        for meeting in &book.meetings {
+            mark(meeting.who);
+            if let (Verb::Shove { .. }, Met::Pieces(set)) = (meeting.verb, meeting.met) {
+                mark(set);
+            }
+        }
+        book.shapes.iter().for_each(|shape| moves[usize::from(shape.kind.0)] = true);
+        let kinds = || (0..book.kinds.len()).map(|at| KindId(at as u16));
+        let ground_named = |kind: KindId| {
+            book.meetings.iter().any(|meeting| matches!(meeting.met, Met::Pieces(set) if book.set(set).contains(kind)))
+        };
+        let shown = |kind: &KindId| Some(*kind) != book.ground || ground_named(*kind);
+        let mut entered: Vec<Entered> = kinds().filter(shown).map(Entered::Kind).collect();
+        entered.push(Entered::Edge);
+        let void_ruled = book.meetings.iter().any(|meeting| meeting.met == Met::Void);
+        if void_ruled || book.maps.iter().any(super::model::Map::has_void) {
+            entered.push(Entered::Void);
+        }
+        Self { movers: kinds().filter(|kind| moves[usize::from(kind.0)]).collect(), entered }
+    }
+}
+
+/// What decides when a kind meets something.
+pub fn meet(book: &Rulebook, mover: KindId, entered: Entered) -> Meet {
+    let same = match entered {
+        Entered::Kind(kind) => book.kind(kind).layer == book.kind(mover).layer,
+        Entered::Edge | Entered::Void => true,
+    };
+    let default = Verb::Plain(if same { PlainVerb::Stop } else { PlainVerb::Pass });
+    let mut found = Meet { verb: default, clause: None, guarded: Vec::new(), shadowed: Vec::new() };
+    for (number, meeting) in book.meetings.iter().enumerate() {
+        let about = match (meeting.met, entered) {
+            (Met::Pieces(set), Entered::Kind(kind)) => {
+                book.set(set).contains(kind) && meeting.layers.is_none_or(|wanted| wanted == same)
+            }
+            (Met::Edge, Entered::Edge) | (Met::Void, Entered::Void) => true,
+            _ => false,
+        };
+        if !about || !book.set(meeting.who).contains(mover) {
+            continue;
+        }
+        if found.clause.is_some() {
+            found.shadowed.push(number);
+        } else if meeting.guard.is_some() {
+            found.guarded.push(number);
+        } else {
+            found.verb = meeting.verb;
+            found.clause = Some(number);
+        }
+    }
+    found
+}
+
+/// The word of what is entered.
+pub fn word_of(book: &Rulebook, entered: Entered) -> &str {
+    match entered {
+        Entered::Kind(kind) => &book.kind(kind).name,
+        Entered::Edge => "edge",
+        Entered::Void => "void",
+    }
+}
+
+/// The verb of a meeting as the rulebook writes it.
+pub fn verb_words(book: &Rulebook, verb: Verb) -> String {
+    let plain = |verb: PlainVerb| match verb {
+        PlainVerb::Warp(kind) => format!("warp {}", book.kind(kind).name),
+        verb => verb.word().to_owned(),
+    };
+    match verb {
+        Verb::Plain(verb) => plain(verb),
+        Verb::Shove { up_to, otherwise } => {
+            let most = up_to.map_or(String::new(), |most| format!(" up to {most}"));
+            let otherwise = otherwise.map_or(String::new(), |verb| format!(" else {}", plain(verb)));
+            format!("shove{most}{otherwise}")
+        }
+    }
+}
+
+/// The verbs that may stand for a pair, the plain ones that need no more words.
+pub fn verbs_for(book: &Rulebook, mover: KindId, entered: Entered) -> Vec<&'static str> {
+    let same = match entered {
+        Entered::Edge => return vec!["stop", "wrap", "perish", "bounce"],
+        Entered::Void => return vec!["stop", "perish", "bounce"],
+        Entered::Kind(kind) => book.kind(kind).layer == book.kind(mover).layer,
+    };
+    let own = if same { ["stop", "shove", "swap"].as_slice() } else { &["pass", "stop", "shove", "slide", "ride"] };
+    own.iter().copied().chain(["take", "perish", "clash", "bounce"]).collect()
+}
+
+/// The rulebook's text with another verb for a pair. A clause about just these two is rewritten; else one is added before
+/// the clause that decides now, or behind the last rule. `None` where the text has no such clause any more.
+pub fn set_verb(source: &str, book: &Rulebook, mover: KindId, entered: Entered, verb: &str) -> Option<String> {
+    let decides = meet(book, mover, entered);
+    let layout = layout(source, &mut Vec::new());
+    let (who, what) = (&book.kind(mover).name, word_of(book, entered));
+    let clause = decides.clause.map(|number| &book.meetings[number]);
+    let single = |set: SetId, kind: KindId| book.set(set).iter().eq([kind]);
+    let own = clause.filter(|meeting| {
+        single(meeting.who, mover)
+            && match (meeting.met, entered) {
+                (Met::Pieces(set), Entered::Kind(kind)) => single(set, kind),
+                _ => true,
+            }
+    });
+    if let Some(meeting) = own {
+        let statement = statement_at(&layout, meeting.at.span.start)?;
+        let text = |at: usize| statement.tokens.get(at).map(|token| &source[token.span.start..token.span.end]);
+        let colon = (0..statement.tokens.len()).find(|at| text(*at) == Some(":"))?;
+        let end = (colon..statement.tokens.len())
+            .take_while(|at| text(*at) != Some(",") || statement.tokens[*at].kind != TokenKind::Symbol)
+            .last()?;
+        let (start, end) = (statement.tokens.get(colon + 1)?.span.start, statement.tokens[end].span.end);
+        return Some(format!("{}{verb}{}", &source[..start], &source[end..]));
+    }
+    let line_end = if source.contains("\r\n") { "\r\n" } else { "\n" };
+    let line_of = |at: usize| layout.lines.iter().find(|line| line.span.start <= at && at <= line.span.end);
+    if let Some(meeting) = clause {
+        let line = line_of(meeting.at.span.start)?;
+        let indent = &source[line.span.start..line.text];
+        let at = line.span.start;
+        return Some(format!("{}{indent}{who} into {what}: {verb}{line_end}{}", &source[..at], &source[at..]));
+    }
+    let is_rules = |statement: &super::layout::Statement| {
+        statement.tokens.first().is_some_and(|token| &source[token.span.start..token.span.end] == "rules")
+    };
+    let last = layout.sections.iter().rfind(|section| is_rules(&section.head)).and_then(|section| section.body.last());
+    let Some(last) = last else {
+        let gap = if source.ends_with('\n') { line_end.to_owned() } else { format!("{line_end}{line_end}") };
+        return Some(format!("{source}{gap}rules{line_end}  {who} into {what}: {verb}{line_end}"));
+    };
+    let first = line_of(last.tokens.first()?.span.start)?;
+    let indent = &source[first.span.start..first.text];
+    let end = layout.lines.get(last.lines.1.checked_sub(1)?)?.span.end;
+    Some(format!("{}{line_end}{indent}{who} into {what}: {verb}{}", &source[..end], &source[end..]))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rulebook::read_text;
+
+    const SOURCE: &str = "game \"Yard\"\ncell 10 px\nkinds\n  plank . floor\n  ada A body\n  cog c body\n  barrel O body\n  mat m mark\n\
+                          group goods = cog, barrel\nground plank\nmap \"M\"\n  Acm\ncontrol ada with arrows\nrules\n  \
+                          ada into goods: shove\n  cog into goods if turns > 3: take\n  goods into goods: stop // one at a time\n  \
+                          cog into cog: swap, signal \"late\"\n  ada into mat: stop, signal \"no\"\n";
+
+    fn book(source: &str) -> Rulebook {
+        let reading = read_text(source, &|_| Err("none".into()));
+        assert!(!reading.has_errors(), "{:?}\n{source}", reading.diagnostics);
+        reading.rulebook.unwrap()
+    }
+
+    #[test]
+    fn the_table_says_what_decides() {
+        let book = book(SOURCE);
+        let kind = |name: &str| book.kind_of_name(name).unwrap();
+        let table = Table::of(&book);
+        assert_eq!(table.movers, ["ada", "cog", "barrel"].map(kind));
+        assert_eq!(table.entered.last(), Some(&Entered::Edge));
+        let found = meet(&book, kind("cog"), Entered::Kind(kind("cog")));
+        assert_eq!((found.clause, found.guarded, found.shadowed), (Some(2), vec![1], vec![3]));
+        let default = meet(&book, kind("barrel"), Entered::Kind(kind("mat")));
+        assert_eq!((default.verb, default.clause), (Verb::Plain(PlainVerb::Pass), None));
+        assert_eq!(meet(&book, kind("ada"), Entered::Edge).verb, Verb::Plain(PlainVerb::Stop));
+    }
+
+    #[test]
+    fn every_verb_of_every_pair_is_written_and_read_back() {
+        let before = book(SOURCE);
+        let table = Table::of(&before);
+        let mut tried = 0;
+        for mover in &table.movers {
+            for entered in &table.entered {
+                for verb in verbs_for(&before, *mover, *entered) {
+                    let source = set_verb(SOURCE, &before, *mover, *entered, verb).unwrap();
+                    let after = book(&source);
+                    let found = meet(&after, *mover, *entered);
+                    assert_eq!(verb_words(&after, found.verb), verb, "{source}");
+                    // Nothing else is decided otherwise.
+                    for (other, met) in
+                        table.movers.iter().flat_map(|other| table.entered.iter().map(move |met| (other, met)))
+                    {
+                        if (other, met) != (mover, entered) {
+                            assert_eq!(meet(&after, *other, *met).verb, meet(&before, *other, *met).verb, "{source}");
+                        }
+                    }
+                    tried += 1;
+                }
+            }
+        }
+        assert!(tried > 50);
+    }
+
+    #[test]
+    fn a_clause_of_its_own_is_rewritten_and_keeps_its_effects() {
+        let before = book(SOURCE);
+        let kind = |name: &str| before.kind_of_name(name).unwrap();
+        let source = set_verb(SOURCE, &before, kind("ada"), Entered::Kind(kind("mat")), "take").unwrap();
+        assert_eq!(source, SOURCE.replace("ada into mat: stop,", "ada into mat: take,"));
+        let added = set_verb(SOURCE, &before, kind("cog"), Entered::Kind(kind("cog")), "shove").unwrap();
+        assert_eq!(
+            added,
+            SOURCE.replace("  goods into goods: stop", "  cog into cog: shove\n  goods into goods: stop")
+        );
+        let behind = set_verb(SOURCE, &before, kind("ada"), Entered::Edge, "wrap").unwrap();
+        assert_eq!(behind, format!("{}\n  ada into edge: wrap\n", SOURCE.trim_end()));
+        let bare = &SOURCE[..SOURCE.find("rules").unwrap()];
+        let made = set_verb(bare, &book(bare), kind("ada"), Entered::Kind(kind("cog")), "shove").unwrap();
+        assert!(made.ends_with("\nrules\n  ada into cog: shove\n"), "{made}");
+    }
+}

@@ -1,0 +1,80 @@
+//! Page three: the settling of the last turn, rule by rule and pass by pass, with small boards.
+
+use crate::cli::source::{counted, plain};
+use crate::stage::pen::Pen;
+use crate::stage::state::State;
+use crate::stage::theme::Theme;
+use crate::told;
+use magpie_core::grid::Settled;
+use magpie_core::rulebook::Rulebook;
+use magpie_core::space::{Cell, RowsFrom};
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use ratatui::style::{Modifier, Style};
+
+/// The steps of the last turn that settled anything.
+fn steps(state: &State) -> Option<&[Settled]> {
+    let entry = state.session.as_ref()?.played().last()?;
+    let answer = entry.answers.iter().rfind(|answer| !answer.settled.is_empty())?;
+    Some(&answer.settled)
+}
+
+/// Draws the page.
+pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let mut pen = Pen::new(buffer, area, theme, 0);
+    let (Some(session), Some(steps)) = (&state.session, steps(state)) else {
+        pen.heading("settling");
+        pen.line("  no `when` rule changed anything in the last turn", theme.faint());
+        return;
+    };
+    let book = session.grid().book();
+    let shown = state.rules.step.min(steps.len() - 1);
+    let passes = steps.last().map_or(0, |step| step.pass + 1);
+    pen.heading(&format!("the last turn settled in {}", counted(passes, "pass")).replace("passs", "passes"));
+    // Half of the room for the list, at most; the chosen step stays in sight.
+    let lines = usize::from(area.height / 2).saturating_sub(2).max(3);
+    let first = shown.saturating_sub(lines / 2).min(steps.len().saturating_sub(lines));
+    for (number, step) in steps.iter().enumerate().skip(first).take(lines) {
+        let at = &book.whens[step.rule].at;
+        let (mark, style) = if number == shown { ("▸ ", theme.accent()) } else { ("  ", theme.text()) };
+        let text = format!("pass {:<3} {}", step.pass + 1, told::settled(step, book));
+        pen.with_right(&[(mark, style), (&text, style)], (&format!("line {}", at.line), theme.faint()));
+    }
+    let step = &steps[shown];
+    pen.gap();
+    pen.wrapped("", &plain(&book.whens[step.rule].at.text), theme.waiting());
+    let used = 3 + steps.len().min(lines) as u16 + 1;
+    let below = Rect { y: area.y + used, height: area.height.saturating_sub(used), ..area };
+    if step.board.is_empty() {
+        Pen::new(buffer, below, theme, 0).line("the board is too large to be kept pass by pass", theme.faint());
+        return;
+    }
+    board(step, book, theme, below, buffer);
+}
+
+/// The board after the step: what was found is set off, what moved is marked where it stands now.
+fn board(step: &Settled, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let rows = step.board.len() as i64;
+    let found = |cell: Cell| step.matches.iter().flatten().any(|matched| *matched == cell);
+    let moved = |cell: Cell| step.changes.iter().any(|change| change.to == Some(cell));
+    let wide = usize::from(area.width) >= step.board.first().map_or(0, |line| line.chars().count()) * 2;
+    for (line, text) in step.board.iter().enumerate().take(usize::from(area.height)) {
+        let row = if book.geometry.rows == RowsFrom::Top { line as i64 } else { rows - 1 - line as i64 };
+        for (column, glyph) in text.chars().enumerate() {
+            let x = area.x + (column * if wide { 2 } else { 1 }) as u16;
+            if x >= area.right() {
+                break;
+            }
+            let cell = Cell::new(column as i64, row);
+            let kind = book.kinds.iter().find(|kind| kind.glyph == glyph);
+            let colour = kind.map_or(Theme::dim((220, 216, 203), 120), |kind| Theme::rgb(&kind.colour));
+            let style = Style::new().fg(theme.colour(colour));
+            let (glyph, style) = match (found(cell), moved(cell)) {
+                (true, false) => (if glyph == ' ' { ' ' } else { '×' }, theme.waiting()),
+                (_, true) => (glyph, style.add_modifier(Modifier::BOLD | Modifier::UNDERLINED)),
+                _ => (glyph, style),
+            };
+            buffer.set_string(x, area.y + line as u16, glyph.to_string(), style);
+        }
+    }
+}
