@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use crate::sheet::clean;
-use crate::{Curve, DrawError, Drawing, Written, board, pace, probe};
+use crate::{Curve, DrawError, Drawing, MOST_SCENES, Scene, Written, board, meetings, pace, probe, story};
 use magpie_core::pace::{Drive, Frames, Plan, Settings, TrackRun, notes, parse_keys, run};
 use magpie_core::rulebook::{Rulebook, read_text};
 use magpie_core::space::{Cell, Position, WindowPoint, convert};
@@ -46,6 +46,29 @@ fn boards_and_probes_are_drawn_as_before() {
     golden("cog-loft", &board_of("cog-loft", 2, Written::Place));
     golden("kiosk-touch", &probe_of("kiosk", Position::Window(WindowPoint { x: 61.0, y: 140.0 })));
     golden("cog-loft-cell", &probe_of("cog-loft", Position::Cell(Cell::new(3, 2))));
+}
+
+#[test]
+fn meetings_and_stories_are_drawn_as_before() {
+    golden("cog-loft-meetings", &meetings(&demo("cog-loft")));
+    let book = demo("cog-loft");
+    let mut session = Session::new(Start::map(book.clone(), 0)).unwrap();
+    let scene = |session: &Session, input: &str, refused: bool| Scene {
+        board: session.grid().board().clone(),
+        input: input.into(),
+        fact: format!("told <here> & in a line long enough to be broken: {input}"),
+        refused,
+    };
+    let mut scenes = vec![scene(&session, "", false)];
+    for input in ["right", "right", "up", "right"] {
+        session.give(&input.parse().unwrap());
+        scenes.push(scene(&session, input, session.grid().last_request().0 == Some(false)));
+    }
+    let drawn = story(&book, "Cog Loft", &scenes).unwrap();
+    golden("cog-loft-story", &drawn);
+    assert!(texts(&drawn).contains(&"4  right".to_owned()));
+    let many = vec![scenes[0].clone(); MOST_SCENES + 1];
+    assert!(matches!(story(&book, "Cog Loft", &many), Err(DrawError::TooLong(201, _))));
 }
 
 fn pace_of(clauses: &str, keys: Option<&str>) -> Drawing {

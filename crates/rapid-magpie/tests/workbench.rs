@@ -50,6 +50,84 @@ fn a_click_shows_what_is_in_a_cell_and_the_overlay_changes() {
     terminal.sees(&["cells can be entered now", "stand open and cannot be reached", "nothing shoved"]);
 }
 
+/// One cog at a time, and two in a row.
+const LINE: &str = "game \"Line\"\ncell 10 px\nkinds\n  plank . floor\n  ada A body\n  cog c body\nground plank\nmap \"One\"\n  \
+                    Acc..\ncontrol ada with arrows\nrules\n  ada into cog: shove\n  cog into cog: stop // one at a time\n";
+
+#[test]
+fn another_verb_in_the_table_ends_the_same_tape_differently_and_is_taken_back() {
+    let terminal = Terminal::start(&[("line.magpie", LINE)], "line.magpie", SIZE);
+    terminal.sees(&["Line", "nothing has been asked yet"]);
+    terminal.keys("Right Right");
+    terminal.sees(&["REFUSED", "cog into cog: stop", "2 of 2"]);
+    terminal.keys("Tab Tab Tab 2");
+    terminal.sees(&["mover ↓", "ada into ada", "stop"]);
+    terminal.keys("Down Right");
+    terminal.sees(&["cog into cog: the cog is refused (line 13)"]);
+    terminal.keys("Enter Right");
+    terminal.sees(&["another verb for cog into cog", "cog into cog: shove"]);
+    terminal.keys("Enter");
+    let screen =
+        terminal.sees(&["input 1 comes out differently", "changes are not saved yet", "the cog is asked to move on"]);
+    assert!(!screen.contains("✗→"), "{screen}");
+    let path = terminal.folder.path().join("line.magpie");
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), LINE, "nothing is written before it is asked for");
+    terminal.keys("z");
+    terminal.sees(&["✗→", "cog into cog: the cog is refused"]);
+    terminal.sees_no("changes are not saved");
+    // The same by mouse, and written.
+    let (column, line) = terminal.find("shove");
+    terminal.click(column, line);
+    terminal.sees(&["ada into cog: the cog is asked"]);
+    terminal.click(column, line);
+    terminal.sees(&["another verb for ada into cog"]);
+    let (column, line) = terminal.find(" take ");
+    terminal.click(column + 1, line);
+    terminal.sees(&["ada into cog: the cog leaves the board"]);
+    terminal.keys("C-s");
+    terminal.sees(&["written to line.magpie"]);
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), LINE.replace("ada into cog: shove", "ada into cog: take"));
+}
+
+#[test]
+fn the_text_is_typed_into_completed_and_saved() {
+    let terminal = Terminal::start(&[("line.magpie", LINE)], "line.magpie", SIZE);
+    terminal.sees(&["nothing has been asked yet"]);
+    terminal.keys("Right Tab Tab Tab");
+    terminal.sees(&["▸ 12", "▸ 13", "control ada with arrows"]);
+    // Behind the last rule a line is begun; names and words are completed as they are typed.
+    terminal.keys("Enter End Enter");
+    terminal.types("co");
+    terminal.sees(&["Tab", "cog", "✗ line 14"]);
+    terminal.keys("Tab");
+    terminal.types(" into edge: per");
+    terminal.sees(&["Tab perish"]);
+    terminal.keys("Tab");
+    terminal.sees(&["cog into edge: perish", "✓ no mistakes", "changes are not saved yet"]);
+    terminal.types("x");
+    terminal.sees(&["✗ line 14"]);
+    terminal.keys("C-z");
+    terminal.sees(&["✓ no mistakes"]);
+    terminal.keys("C-s");
+    terminal.sees(&["saved", "every input comes out as before"]);
+    let path = terminal.folder.path().join("line.magpie");
+    let wanted = LINE.replace("// one at a time\n", "// one at a time\n  cog into edge: perish\n");
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), wanted);
+    // Esc gives the keys back to the bench; the digits are pages again.
+    terminal.keys("Escape");
+    terminal.keys("2");
+    terminal.sees(&["worth a look", "can leave the board over its edge"]);
+    terminal.keys("1 Enter");
+    terminal.types("é");
+    terminal.keys("Escape Tab");
+    // What was typed and not saved waits on its bench.
+    terminal.sees(&["Play"]);
+    terminal.keys("Tab Tab Tab");
+    terminal.sees(&["changes are not saved yet", "é"]);
+    terminal.resize(80, 24);
+    terminal.sees(&["1 text"]);
+}
+
 #[test]
 fn the_page_of_keys_comes_from_the_table() {
     let terminal = loft();

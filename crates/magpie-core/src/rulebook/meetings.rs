@@ -42,29 +42,10 @@ impl Table {
     /// The table of a rulebook: kinds that ask or are asked by a shove, against all kinds, the ground where a rule names
     /// it, the edge, and void where a map has some.
     pub fn of(book: &Rulebook) -> Self {
-        let mut moves = vec![false; book.kinds.len()];
-        let mut mark = |set: SetId| book.set(set).iter().for_each(|kind| moves[usize::from(kind.0)] = true);
-        book.controls.iter().for_each(|control| mark(control.who));
-        let actions = book.inputs.iter().flat_map(|rule| rule.actions.iter().flatten());
-        let effects = book.whens.iter().flat_map(|rule| &rule.effects);
-        for act in actions.chain(effects) {
-            match act {
-                Act::Step { pieces: Pieces::Every(set, _), .. }
-                | Act::Leap(Pieces::Every(set, _), ..)
-                | Act::Drop(Pieces::Every(set, _), _)
-                | Act::Walk(Pieces::Every(set, _), _)
-                | Act::Fall(set, _)
-                | Act::Refill(set, _) => mark(*set),
-                _ => {}
-            }
-        }
+        let mut moves = askers(book);
         for meeting in &book.meetings {
-            mark(meeting.who);
-            if let (Verb::Shove { .. }, Met::Pieces(set)) = (meeting.verb, meeting.met) {
-                mark(set);
-            }
+            book.set(meeting.who).iter().for_each(|kind| moves[usize::from(kind.0)] = true);
         }
-        book.shapes.iter().for_each(|shape| moves[usize::from(shape.kind.0)] = true);
         let kinds = || (0..book.kinds.len()).map(|at| KindId(at as u16));
         let ground_named = |kind: KindId| {
             book.meetings.iter().any(|meeting| matches!(meeting.met, Met::Pieces(set) if book.set(set).contains(kind)))
@@ -78,6 +59,76 @@ impl Table {
         }
         Self { movers: kinds().filter(|kind| moves[usize::from(kind.0)]).collect(), entered }
     }
+}
+
+/// Which kinds ever ask for a step: controlled, moved by an action, falling, carried, or shoved by one that asks.
+fn askers(book: &Rulebook) -> Vec<bool> {
+    let mut asks = vec![false; book.kinds.len()];
+    let mut mark = |set: SetId| book.set(set).iter().for_each(|kind| asks[usize::from(kind.0)] = true);
+    book.controls.iter().for_each(|control| mark(control.who));
+    let inputs = book.inputs.iter().flat_map(|rule| rule.actions.iter().flatten());
+    let whens = book.whens.iter().flat_map(|rule| &rule.effects);
+    let meetings = book.meetings.iter().flat_map(|rule| &rule.effects);
+    let offs = book.offs.iter().flat_map(|rule| &rule.effects);
+    for act in inputs.chain(whens).chain(meetings).chain(offs) {
+        match act {
+            Act::Step { pieces: Pieces::Every(set, _), .. }
+            | Act::Leap(Pieces::Every(set, _), ..)
+            | Act::Drop(Pieces::Every(set, _), _)
+            | Act::Walk(Pieces::Every(set, _), _)
+            | Act::Fall(set, _)
+            | Act::Refill(set, _) => mark(*set),
+            // Whoever is touched or active may be of any kind.
+            Act::Step { .. } | Act::Leap(..) | Act::Drop(..) | Act::Walk(..) => mark(book.any),
+            _ => {}
+        }
+    }
+    book.shapes.iter().for_each(|shape| asks[usize::from(shape.kind.0)] = true);
+    // What is shoved by one that asks, asks too.
+    loop {
+        let before = asks.clone();
+        for meeting in &book.meetings {
+            if let (Verb::Shove { .. }, Met::Pieces(set)) = (meeting.verb, meeting.met)
+                && book.set(meeting.who).iter().any(|kind| asks[usize::from(kind.0)])
+            {
+                book.set(set).iter().for_each(|kind| asks[usize::from(kind.0)] = true);
+            }
+        }
+        if asks == before {
+            return asks;
+        }
+    }
+}
+
+/// Something about the meetings that is worth a look, with the line of its clause.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Finding {
+    /// The line, from 1.
+    pub line: u32,
+    /// In words.
+    pub text: String,
+}
+
+/// Movers that can leave the board, and clauses of which nobody ever asks.
+pub fn findings(book: &Rulebook) -> Vec<Finding> {
+    let asks = askers(book);
+    let mut found = Vec::new();
+    for meeting in &book.meetings {
+        let who = &book.set(meeting.who).name;
+        let asked = book.set(meeting.who).iter().any(|kind| asks[usize::from(kind.0)]);
+        let perishes = match meeting.verb {
+            Verb::Plain(verb) => verb == PlainVerb::Perish,
+            Verb::Shove { otherwise, .. } => otherwise == Some(PlainVerb::Perish),
+        };
+        let text = match (asked, meeting.met) {
+            (false, _) => format!("no `{who}` ever asks for a step: this clause never decides"),
+            (true, Met::Edge) if perishes => format!("a `{who}` can leave the board over its edge"),
+            (true, Met::Void) if perishes => format!("a `{who}` can leave the board into void"),
+            _ => continue,
+        };
+        found.push(Finding { line: meeting.at.line, text });
+    }
+    found
 }
 
 /// What decides when a kind meets something.
@@ -222,6 +273,21 @@ mod tests {
         let default = meet(&book, kind("barrel"), Entered::Kind(kind("mat")));
         assert_eq!((default.verb, default.clause), (Verb::Plain(PlainVerb::Pass), None));
         assert_eq!(meet(&book, kind("ada"), Entered::Edge).verb, Verb::Plain(PlainVerb::Stop));
+    }
+
+    #[test]
+    fn findings_name_who_leaves_and_who_never_asks() {
+        let source =
+            SOURCE.replace("  ada into mat", "  barrel into edge: perish\n  mat into cog: take\n  ada into mat");
+        let found: Vec<String> = findings(&book(&source)).into_iter().map(|found| found.text).collect();
+        assert_eq!(
+            found,
+            [
+                "a `barrel` can leave the board over its edge",
+                "no `mat` ever asks for a step: this clause never decides",
+            ]
+        );
+        assert_eq!(findings(&book(SOURCE)), []);
     }
 
     #[test]

@@ -289,8 +289,17 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     foot_lines(editor, mistakes, theme, &mut pen);
 }
 
-/// Under the text: the mistake at the cursor or the first one, and what could stand here.
+/// Under the text: what could stand here, and the mistake at the cursor or the first one.
 fn foot_lines(editor: &Editor, mistakes: usize, theme: Theme, pen: &mut Pen) {
+    if editor.typing && !editor.offers.is_empty() {
+        let offers: Vec<&str> = editor.offers.iter().take(8).map(String::as_str).collect();
+        pen.parts(&[
+            ("Tab ", theme.accent()),
+            (offers[0], theme.text()),
+            ("  ", theme.text()),
+            (&offers[1..].join("  "), theme.faint()),
+        ]);
+    }
     let at = byte_at_cursor(editor);
     let near =
         editor.mistakes.iter().find(|found| found.span.start <= at && at <= found.span.end.max(found.span.start));
@@ -303,18 +312,10 @@ fn foot_lines(editor: &Editor, mistakes: usize, theme: Theme, pen: &mut Pen) {
             let more = if mistakes > 1 { format!("  (of {mistakes})") } else { String::new() };
             pen.wrapped(&format!("{mark} line {line}: "), &format!("{}{help}{more}", plain(&found.message)), style);
         }
-        None => pen.line("✓ no mistakes", theme.granted()),
-    }
-    if editor.typing && !editor.offers.is_empty() {
-        let offers: Vec<&str> = editor.offers.iter().take(8).map(String::as_str).collect();
-        pen.parts(&[
-            ("Tab ", theme.accent()),
-            (offers[0], theme.text()),
-            ("  ", theme.text()),
-            (&offers[1..].join("  "), theme.faint()),
-        ]);
-    } else if !editor.typing {
-        pen.line("▸ rules that acted in the last turn", theme.faint());
+        None if editor.typing => pen.line("✓ no mistakes", theme.granted()),
+        None => {
+            pen.parts(&[("✓ no mistakes", theme.granted()), ("   ▸ rules that acted in the last turn", theme.faint())])
+        }
     }
 }
 

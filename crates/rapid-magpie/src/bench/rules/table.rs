@@ -7,8 +7,8 @@ use crate::stage::draft;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
-use magpie_core::rulebook::meetings::{Entered, Meet, Table, meet, set_verb, verb_words, verbs_for, word_of};
-use magpie_core::rulebook::{KindId, PlainVerb, Rulebook, Verb};
+use magpie_core::rulebook::meetings::{Entered, Meet, Table, findings, meet, set_verb, verb_words, verbs_for, word_of};
+use magpie_core::rulebook::{Code, KindId, LineIndex, PlainVerb, Rulebook, Verb};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
@@ -193,7 +193,28 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
     }
     let mut pen = Pen::new(buffer, below, theme, 0);
     explain(book, mover, entered, theme, &mut pen);
+    worth_a_look(state, book, theme, &mut pen);
+    pen.finish();
     hits
+}
+
+/// What the checker and the table have found about the rules.
+fn worth_a_look(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
+    let lines = LineIndex::new(&state.source);
+    let of_rules = |code: Code| matches!(code, Code::UnreachableClause | Code::FeedsItself | Code::NeverTogether);
+    let warned = state.warnings.iter().filter(|found| of_rules(found.code));
+    let warned = warned.map(|found| (lines.line(found.span.start) as u32, plain(&found.message)));
+    let mut all: Vec<(u32, String)> =
+        warned.chain(findings(book).into_iter().map(|found| (found.line, found.text))).collect();
+    if all.is_empty() {
+        return;
+    }
+    all.sort();
+    pen.gap();
+    pen.heading("worth a look");
+    for (line, text) in all {
+        pen.wrapped(&format!("  line {line}: "), &text, theme.waiting());
+    }
 }
 
 /// What decides for the pair under the cursor.
