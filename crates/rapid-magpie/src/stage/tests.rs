@@ -601,9 +601,11 @@ fn benches_turn_round_and_tabs_are_clickable() {
     state.update(Message::NextBench);
     assert_eq!(state.bench, Bench::Pace);
     state.update(Message::NextBench);
+    assert_eq!(state.bench, Bench::Rules);
+    state.update(Message::NextBench);
     assert_eq!(state.bench, Bench::Play);
     state.update(Message::LastBench);
-    assert_eq!(state.bench, Bench::Pace);
+    assert_eq!(state.bench, Bench::Rules);
 }
 
 #[test]
