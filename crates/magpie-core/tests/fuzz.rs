@@ -104,7 +104,7 @@ fn no_damage_panics_or_hangs() {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/valid");
     let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
     paths.extend(
-        ["cog-loft", "glass-mender", "hoists", "kiosk", "towpath"]
+        ["cog-loft", "damp-wall", "glass-mender", "hawser", "hoists", "kiosk", "lantern-rack", "sluice", "towpath"]
             .map(|name| format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR")).into()),
     );
     paths.sort();

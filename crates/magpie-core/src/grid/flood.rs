@@ -22,7 +22,7 @@ pub fn area(board: &Board, from: CellId, layer: u8, eight: bool) -> Rings {
             *done = board.is_void(cell) || board.kind_at(cell, layer) != wanted;
         }
     }
-    let mut rings = Rings { cells: vec![from], ends: vec![1] };
+    let mut rings = Rings { cells: vec![from], ends: vec![1], was: wanted, into: None };
     done[at(from)] = true;
     let (up, side) = (wide as isize, 1_isize);
     let ways = [(-side, -1_i64), (side, 1), (-up, -i64::from(columns)), (up, i64::from(columns))];
@@ -62,8 +62,9 @@ impl Grid {
         if self.state.board.kind_at(from, layer) == Some(into) {
             return Err(format!("already {}", self.book.kind(into).name));
         }
-        let rings = area(&self.state.board, from, layer, eight);
+        let mut rings = area(&self.state.board, from, layer, eight);
         self.state.board.fill(&rings.cells, into, self.book.kind(into).facing);
+        rings.into = Some(into);
         Ok(rings)
     }
 }

@@ -3,7 +3,7 @@
 use super::ledger::{Request, Watch};
 use super::state::Ended;
 use crate::board::{CellId, Changed};
-use crate::rulebook::{RuleAt, Rulebook};
+use crate::rulebook::{KindId, RuleAt, Rulebook};
 use crate::space::Cell;
 
 /// An action that was asked for.
@@ -35,6 +35,10 @@ pub struct Rings {
     pub cells: Vec<CellId>,
     /// Where each ring ends in that list: distance 0, 1, 2 ...
     pub ends: Vec<u32>,
+    /// The kind that stood there, `None` where nothing did.
+    pub was: Option<KindId>,
+    /// The kind that stands there now.
+    pub into: Option<KindId>,
 }
 
 /// One turn: what was asked and what came of it.

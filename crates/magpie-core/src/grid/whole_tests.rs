@@ -393,7 +393,7 @@ fn slow_area(map: &Chars, from: (usize, usize), eight: bool) -> Vec<(usize, usiz
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 120, ..ProptestConfig::default() })]
 
     #[test]
     fn rows_are_as_the_slow_version_says(map in maps(&['B', 'C', 'B', 'C', '.', '#', ' '])) {

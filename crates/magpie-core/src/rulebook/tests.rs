@@ -307,16 +307,20 @@ fn valid() -> Vec<(String, String)> {
     let paths = [
         "crates/magpie-core/tests/rulebooks/valid/everything.magpie",
         "demos/cog-loft.magpie",
+        "demos/damp-wall.magpie",
         "demos/glass-mender.magpie",
+        "demos/hawser.magpie",
         "demos/hoists.magpie",
         "demos/kiosk.magpie",
+        "demos/lantern-rack.magpie",
+        "demos/sluice.magpie",
         "demos/towpath.magpie",
     ];
     let mut found: Vec<(String, String)> = paths.iter().map(|path| ((*path).to_owned(), text(path))).collect();
     let reference = text("docs/language.md");
     let examples = reference.split("```magpie\n").skip(1).filter_map(|rest| rest.split("```").next());
     found.extend(examples.enumerate().map(|(number, source)| (format!("example {}", number + 1), source.to_owned())));
-    assert_eq!(found.len(), 9);
+    assert_eq!(found.len(), 13);
     found
 }
 

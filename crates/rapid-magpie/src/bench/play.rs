@@ -1,5 +1,6 @@
 //! The Play bench: what would be answered, what was answered, and the counters.
 
+use crate::cli::source::counted;
 use crate::stage::action::{Action, Message, char};
 use crate::stage::board_view::arrow;
 use crate::stage::pen::Pen;
@@ -26,8 +27,14 @@ pub fn actions() -> Vec<Action> {
         Action::new(&[char('v')], "", "draw steps between the cells, or at once", Message::Smooth),
         Action::new(&[char('p')], "", "let the clock of a game with timers run, or stand", Message::Pause),
         Action::new(&[char('j')], "", "the clock on to the next timer", Message::ClockStep),
-        Action::new(&[char('+'), char('=')], "", "the clock twice as fast", Message::Speed(1)),
-        Action::new(&[char('-')], "", "the clock half as fast", Message::Speed(-1)),
+        Action::new(
+            &[char('+'), char('=')],
+            "",
+            "the clock, and floods on the screen, twice as fast",
+            Message::Speed(1),
+        ),
+        Action::new(&[char('-')], "", "half as fast", Message::Speed(-1)),
+        Action::new(&[char('k')], "count", "count the pieces of the next kind on the rims", Message::Count),
     ]
 }
 
@@ -47,7 +54,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
         compass(state, session, theme, &mut pen);
         pen.gap();
     }
-    ledger(session, theme, &mut pen);
+    ledger(session, state.controlled().is_none() && state.is_touched(), theme, &mut pen);
     pen.finish();
     let mut pen = Pen::new(buffer, bottom, theme, 0);
     numbers(session, theme, &mut pen);
@@ -133,13 +140,14 @@ fn preview_words(book: &Rulebook, preview: &Preview) -> String {
 }
 
 /// The answer of the last input, newest check last, the decisive one set off.
-fn ledger(session: &Session, theme: Theme, pen: &mut Pen) {
+fn ledger(session: &Session, touched: bool, theme: Theme, pen: &mut Pen) {
     let grid = session.grid();
     let book = grid.book();
     let extent = grid.board().extent();
     let Some(entry) = session.played().last() else {
         pen.heading("the ledger");
-        pen.line("  nothing has been asked yet: press an arrow key", theme.faint());
+        let how = if touched { "tap the board" } else { "press an arrow key" };
+        pen.line(&format!("  nothing has been asked yet: {how}"), theme.faint());
         return;
     };
     if entry.answers.is_empty() {
@@ -215,7 +223,11 @@ fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen)
     for action in &answer.actions {
         let (mark, style) = if action.granted { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
         let why = action.reason.as_ref().map_or(String::new(), |why| format!(": {why}"));
-        pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}{why}", action.action), theme.text())]);
+        let size = action.rings.as_ref().map_or(String::new(), |rings| {
+            format!("{} in {}", counted(rings.cells.len(), "cell"), counted(rings.ends.len(), "ring"))
+        });
+        let text = format!(" {}{why}  {size}", action.action);
+        pen.parts(&[("  ", theme.text()), (mark, style), (text.trim_end(), theme.text())]);
     }
     for settled in &answer.settled {
         let line = format!("line {}", book.whens[settled.rule].at.line);

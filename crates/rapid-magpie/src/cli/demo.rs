@@ -61,6 +61,14 @@ pub const DEMOS: &[Demo] = &[
     ),
     demo!("hoists", "riding the hoists of a clock tower, between cells and past a swinging weight", ["hoists-1"]),
     demo!("glass-mender", "panes of a window tapped or dragged to change places", ["glass-mender-1", "glass-mender-2"]),
+    demo!(
+        "lantern-rack",
+        "crates of several lanterns shoved and turned until a shelf is full and shipped",
+        ["lantern-rack-1"]
+    ),
+    demo!("hawser", "a tug whose hawser follows it, longer with every mooring ring", ["hawser-1"]),
+    demo!("sluice", "floats that drift sideways, four alike lifted out, new ones ever sooner", ["sluice-1"]),
+    demo!("damp-wall", "damp that floods plaster round bricks and through gaps", ["damp-wall-1", "damp-wall-2"]),
 ];
 
 #[derive(Args, Debug)]

@@ -50,6 +50,8 @@ pub enum Message {
     Pause,
     /// The clock goes on to the next timer.
     ClockStep,
+    /// The rims count the pieces of the next kind.
+    Count,
     /// The clock goes faster or slower.
     Speed(i32),
     /// Something of the Rules bench.

@@ -257,7 +257,10 @@ impl Painter<'_> {
         for x in (0..seen.0).filter(|x| (first.0 + x) % every == 0) {
             let column = first.0 + x;
             let style = self.rim_style(focus.is_some_and(|cell| cell.column == i64::from(column)));
-            let text = column.to_string();
+            let (text, style) = match self.count(false, i64::from(column)) {
+                Some(count) => (count.to_string(), self.count_style(count)),
+                None => (column.to_string(), style),
+            };
             let at = area.x + x as u16 * size.0 + size.0.saturating_sub(text.len() as u16) / 2;
             if at + text.len() as u16 <= area.right() {
                 buffer.set_string(at, area.y.saturating_sub(1), text, style);
@@ -267,9 +270,28 @@ impl Painter<'_> {
         for y in 0..seen.1 {
             let row = row_of(self.book, extent, first.1 + y);
             let style = self.rim_style(focus.is_some_and(|cell| cell.row == row));
+            let (row, style) = match self.count(true, row) {
+                Some(count) => (count, self.count_style(count)),
+                None => (row, style),
+            };
             let at = area.y + y as u16 * size.1 + (size.1 - 1) / 2;
             buffer.set_string(area.x.saturating_sub(width as u16 + 1), at, format!("{row:>width$} "), style);
         }
+    }
+
+    /// How many pieces of the counted kind stand in a row or column, where one is counted.
+    fn count(&self, row: bool, line: i64) -> Option<i64> {
+        let kind = self.state.counted?;
+        let board = self.state.session.as_ref()?.grid().board();
+        let extent = board.extent();
+        let cells = if row { extent.columns } else { extent.rows };
+        let cell = |at: u32| if row { Cell::new(at.into(), line) } else { Cell::new(line, at.into()) };
+        let there = (0..cells).filter_map(|at| board.id(cell(at)));
+        Some(there.map(|id| board.kinds_at(id).filter(|found| *found == kind).count() as i64).sum())
+    }
+
+    fn count_style(&self, count: i64) -> Style {
+        if count > 0 { self.theme.waiting() } else { self.theme.faint() }
     }
 
     fn rim_style(&self, focus: bool) -> Style {
@@ -285,7 +307,9 @@ impl Painter<'_> {
             buffer.set_style(rect, self.theme.text());
             return;
         }
-        let kinds: Vec<KindId> = board.kinds_at(id).collect();
+        let mut kinds: Vec<KindId> = board.kinds_at(id).collect();
+        let hidden = self.state.spread.as_ref().and_then(|spread| spread.show(id, self.state.clock, &mut kinds));
+        kinds.retain(|kind| Some(*kind) != hidden);
         let floor = kinds.iter().rev().find(|kind| self.book.kind(**kind).layer == 0).copied();
         let even = (cell.column + cell.row) % 2 == 0;
         let ground = self.floor_colour(floor, even, id, mark);

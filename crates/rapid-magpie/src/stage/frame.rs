@@ -123,8 +123,9 @@ fn board_title(state: &State) -> String {
     let book = session.grid().book();
     let extent = session.grid().board().extent();
     let (w, h) = book.geometry.size;
+    let rims = state.counted.map_or(String::new(), |kind| format!(" · rims count {}", book.kind(kind).name));
     format!(
-        "{} × {} cells of {} × {} px · shows {}",
+        "{} × {} cells of {} × {} px · shows {}{rims}",
         extent.columns,
         extent.rows,
         show(w),

@@ -1,6 +1,7 @@
 //! Pieces drawn between two cells while a turn of the Play bench is shown: a picture alone, no state of the game.
 
 use super::board_view::Ghost;
+use magpie_core::board::CellId;
 use magpie_core::grid::Answer;
 use magpie_core::pace::{Mode, Settings};
 use magpie_core::rulebook::{KindId, Rulebook};
@@ -120,4 +121,63 @@ fn lean(book: &Rulebook, extent: Extent, kind: KindId, from: Cell, heading: Head
     let settings = Settings::of_kind(book, kind);
     let at = geometry.centre(extent, from);
     Way { kind, from: at, to, cell: from, after: 0.0, ms: LEAN, settings, leans: true }
+}
+
+/// How long a ring of a flood waits for the next one, in ms, at the usual speed.
+const RING: f64 = 55.0;
+
+/// A flood that spreads on the screen ring by ring; on the board it has been done at once.
+#[derive(Debug)]
+pub struct Spread {
+    /// The ring of every cell of the board, from 1; 0 for cells the flood has not reached.
+    ring: Vec<u32>,
+    rings: u32,
+    /// What stood there before, and what stands there now.
+    was: Option<KindId>,
+    into: Option<KindId>,
+    began: f64,
+    factor: f64,
+}
+
+impl Spread {
+    /// The last flood of the answers to an input.
+    pub fn of(answers: &[Answer], extent: Extent, clock: f64, factor: f64) -> Option<Self> {
+        let rings = answers.iter().flat_map(|answer| &answer.actions).rev().find_map(|action| action.rings.as_ref())?;
+        let mut ring = vec![0; extent.cells() as usize];
+        let mut from = 0;
+        for (number, end) in rings.ends.iter().enumerate() {
+            for cell in &rings.cells[from..*end as usize] {
+                ring[cell.0 as usize] = number as u32 + 1;
+            }
+            from = *end as usize;
+        }
+        // A flood of a thousand rings takes no longer than one of a hundred.
+        let rings_count = rings.ends.len() as u32;
+        let factor = factor * (f64::from(rings_count) / 100.0).max(1.0);
+        Some(Self { ring, rings: rings_count, was: rings.was, into: rings.into, began: clock, factor })
+    }
+
+    /// Rings that are shown at an instant.
+    fn shown(&self, clock: f64) -> u32 {
+        1 + ((clock - self.began).max(0.0) * self.factor / RING) as u32
+    }
+
+    /// Whether everything is shown.
+    pub fn is_over(&self, clock: f64) -> bool {
+        self.shown(clock) >= self.rings
+    }
+
+    /// The kinds of a cell as they are seen now: as before the flood where it has not come yet. Gives the kind that is not
+    /// seen at all where nothing stood there.
+    pub fn show(&self, cell: CellId, clock: f64, kinds: &mut [KindId]) -> Option<KindId> {
+        let ring = self.ring.get(cell.0 as usize).copied().unwrap_or(0);
+        let found = kinds.iter_mut().find(|kind| Some(**kind) == self.into).filter(|_| ring > self.shown(clock))?;
+        match self.was {
+            Some(was) => {
+                *found = was;
+                None
+            }
+            None => Some(*found),
+        }
+    }
 }

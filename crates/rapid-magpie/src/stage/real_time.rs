@@ -25,7 +25,8 @@ impl Default for RealTime {
 }
 
 impl RealTime {
-    fn factor(self) -> f64 {
+    /// How much faster than the clock.
+    pub fn factor(self) -> f64 {
         2f64.powi(self.power)
     }
 

@@ -4,7 +4,7 @@ use super::action::Message;
 use super::board_view::{self, BoardLayout, Overlay};
 use super::draft::Draft;
 use super::kept;
-use super::motion::Motion;
+use super::motion::{Motion, Spread};
 use super::real_time::RealTime;
 use crate::bench::pace::{self, Pace};
 use crate::bench::probe::{self, Probe};
@@ -13,7 +13,9 @@ use crate::bench::{Bench, Front};
 use crate::cli::source::{Loaded, plain};
 use magpie_core::board::{CellId, PieceId};
 use magpie_core::grid::{Preview, Request, Taken};
-use magpie_core::rulebook::{Diagnostic, Key, Met, PlainVerb, Rulebook, Severity, Trigger, Verb};
+use magpie_core::rulebook::{
+    Act, Diagnostic, Key, KindId, Met, Pieces, PlainVerb, Rulebook, SetId, Severity, Trigger, Verb,
+};
 use magpie_core::space::{Cell, Heading, WorldPoint};
 use magpie_core::tape::{Input, Session, Start};
 use std::path::PathBuf;
@@ -97,6 +99,10 @@ pub struct State {
     pub real: RealTime,
     /// What is on its way between cells.
     pub motion: Option<Motion>,
+    /// A flood that is still spreading on the screen.
+    pub spread: Option<Spread>,
+    /// The kind that is counted on the rims.
+    pub counted: Option<KindId>,
     /// The Probe bench.
     pub probe: Probe,
     /// The Rules bench.
@@ -148,6 +154,8 @@ impl State {
             smooth: false,
             real: RealTime::default(),
             motion: None,
+            spread: None,
+            counted: None,
             probe: Probe::default(),
             rules: Rules::default(),
             draft: Draft::default(),
@@ -195,7 +203,7 @@ impl State {
                 self.note_change(old);
                 self.refresh();
                 probe::follow(self);
-                self.motion = None;
+                (self.motion, self.spread) = (None, None);
                 if self.bench == Bench::Pace {
                     pace::refresh(self);
                 }
@@ -286,7 +294,7 @@ impl State {
             Message::Bench(number) => {
                 self.bench = Bench::ALL.get(number).copied().unwrap_or(Bench::Play);
                 self.scroll = 0;
-                self.motion = None;
+                (self.motion, self.spread) = (None, None);
                 self.pace.live = None;
                 if self.bench == Bench::Pace {
                     pace::refresh(self);
@@ -314,7 +322,13 @@ impl State {
             Message::Pause if !self.has_timers() => self.note = Some("nothing happens by itself in this game".into()),
             Message::Pause => self.real.runs = !self.real.runs,
             Message::ClockStep => self.clock_step(),
-            Message::Speed(by) => self.real.change(by),
+            Message::Speed(by) => {
+                self.real.change(by);
+                if !self.has_timers() {
+                    self.note = Some(format!("floods spread at {}", self.real.words()));
+                }
+            }
+            Message::Count => self.count_next(),
             Message::Smooth => {
                 self.smooth = !self.smooth;
                 self.motion = None;
@@ -453,18 +467,32 @@ impl State {
 
     /// What the last input moved is drawn on its way.
     fn begin_motion(&mut self, input: &Input) {
-        self.motion = None;
+        (self.motion, self.spread) = (None, None);
         let (true, Some(session)) = (self.smooth && *input != Input::Undo, &self.session) else {
             return;
         };
         let (book, extent) = (session.grid().book(), session.grid().board().extent());
         let answers = session.played().last().map_or(&[][..], |entry| entry.answers.as_slice());
         self.motion = Motion::of(answers, book, extent, self.clock);
+        self.spread = Spread::of(answers, extent, self.clock, self.real.factor());
+    }
+
+    /// The next kind on the board is counted on the rims; after the last none.
+    fn count_next(&mut self) {
+        let Some(session) = &self.session else { return };
+        let (book, board) = (session.grid().book(), session.grid().board());
+        let first = self.counted.map_or(0, |kind| kind.0 + 1);
+        let there = |kind: &KindId| Some(*kind) != book.ground && board.count(*kind) > 0;
+        self.counted = (first..book.kinds.len() as u16).map(KindId).find(there);
+        self.note = Some(match self.counted {
+            Some(kind) => format!("the rims count {}: {} on the map", book.kind(kind).name, board.count(kind)),
+            None => "the rims show columns and rows".into(),
+        });
     }
 
     /// Whether something is drawn between cells now.
     pub const fn is_moving(&self) -> bool {
-        self.motion.is_some() || self.pace.live.is_some()
+        self.motion.is_some() || self.spread.is_some() || self.pace.live.is_some()
     }
 
     /// The workbench's clock goes on.
@@ -474,6 +502,9 @@ impl State {
         self.fire_due();
         if self.motion.as_ref().is_some_and(|motion| motion.is_over(clock)) {
             self.motion = None;
+        }
+        if self.spread.as_ref().is_some_and(|spread| spread.is_over(clock)) {
+            self.spread = None;
         }
         if let (Some(live), Some(session)) = (&mut self.pace.live, &mut self.session)
             && !live.tick(clock, session)
@@ -709,9 +740,17 @@ fn fixed_kinds(book: &Rulebook) -> Vec<bool> {
     for control in &book.controls {
         free(control.who);
     }
-    for act in book.inputs.iter().flat_map(|rule| &rule.actions).flatten() {
-        if let magpie_core::rulebook::Act::Step { pieces: magpie_core::rulebook::Pieces::Every(set, _), .. } = act {
-            free(*set);
+    book.glides.iter().for_each(|glide| free(glide.who));
+    let own = |kind: KindId| SetId(kind.0.into());
+    book.trails.iter().for_each(|trail| free(own(trail.leaves)));
+    book.shapes.iter().for_each(|shape| free(own(shape.kind)));
+    let inputs = book.inputs.iter().flat_map(|rule| rule.actions.iter().flatten());
+    let effects = book.whens.iter().flat_map(|rule| &rule.effects);
+    for act in inputs.chain(effects).chain(book.meetings.iter().flat_map(|rule| &rule.effects)) {
+        match act {
+            Act::Step { pieces: Pieces::Every(set, _), .. } | Act::Fall(set, _) | Act::Refill(set, _) => free(*set),
+            Act::SpawnKind(kind, _) | Act::Place(kind, _) | Act::Flood { into: kind, .. } => free(own(*kind)),
+            _ => {}
         }
     }
     for rule in &book.inputs {

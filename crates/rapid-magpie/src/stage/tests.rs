@@ -656,3 +656,53 @@ fn time_becomes_waits_on_the_tape_and_keys_come_between() {
     press(&mut state, "undo");
     assert_eq!(state.session.as_ref().unwrap().clock(), 1200);
 }
+
+const PLASTER: &str = "game \"Wall\"\ncell 10 px\nlayers course, face\nkinds\n  mortar . course\n  plaster p face\n  damp d face\n  \
+                       brick # face\nground mortar\nmap \"One\"\n  ppppppp\n  pp#pppp\nrules\n  on key act: flood from column 0 row 0 into damp\n  \
+                       on tap plaster: choose tapped\n";
+
+#[test]
+fn a_flood_spreads_ring_by_ring_on_the_screen_alone() {
+    let mut state = state(PLASTER);
+    let glyphs = |state: &mut State| {
+        let shown = text(&drawn(state, 142, 42));
+        (shown.matches("plaster").count(), shown.matches("damp").count())
+    };
+    let (all, _) = glyphs(&mut state);
+    assert_eq!(all, 13);
+    press(&mut state, "act");
+    assert_eq!(glyphs(&mut state).1, 13, "without smooth steps it is shown at once");
+    press(&mut state, "undo");
+    state.smooth = true;
+    state.tick(1000.0);
+    press(&mut state, "act");
+    assert!(state.is_moving());
+    let mut seen = Vec::new();
+    for step in 0..12 {
+        state.tick(1000.0 + f64::from(step) * 55.0);
+        seen.push(glyphs(&mut state).1);
+    }
+    assert_eq!(seen[0], 1, "the first ring is the cell itself");
+    assert!(seen.windows(2).all(|pair| pair[0] <= pair[1]) && seen[3] < 13, "{seen:?}");
+    assert_eq!((seen.last(), state.is_moving()), (Some(&13), false));
+    press(&mut state, "undo");
+    state.update(Message::Speed(1));
+    press(&mut state, "act");
+    state.tick(2000.0);
+    let slow = seen[2];
+    state.tick(2000.0 + 55.0);
+    assert!(glyphs(&mut state).1 >= slow, "twice as fast");
+}
+
+#[test]
+fn the_rims_count_a_kind_on_demand() {
+    let mut state = state(PLASTER);
+    state.update(Message::Count);
+    let shown = text(&drawn(&mut state, 142, 42));
+    assert!(shown.contains("rims count plaster"), "{shown}");
+    assert!(shown.contains("the rims count plaster: 13 on the map"), "{shown}");
+    state.update(Message::Count);
+    assert!(text(&drawn(&mut state, 142, 42)).contains("rims count brick"));
+    state.update(Message::Count);
+    assert!(!text(&drawn(&mut state, 142, 42)).contains("rims count"));
+}
