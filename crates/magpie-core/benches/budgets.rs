@@ -194,3 +194,76 @@ fn convert_rival_one_call_a_position(bencher: Bencher) {
         }
     });
 }
+
+fn rows_game(full: bool) -> Grid {
+    // A rack of 16 × 24: two full shelves, one with a post in it, and three more pieces above them.
+    let mut source = String::from(
+        "game \"Rack\"\ncell 10 px\nkinds\n  lantern * body\n  post # body\ncounter shelves\nmap \"Rack\"\n",
+    );
+    for row in 0..24 {
+        let line = match row {
+            20 if full => "*".repeat(16),
+            22 if full => format!("{}#{}", "*".repeat(7), "*".repeat(8)),
+            18 => format!("**{}*", "_".repeat(13)),
+            _ => "_".repeat(16),
+        };
+        writeln!(source, "  {line}").unwrap();
+    }
+    source.push_str(
+        "rules\n  when row full of lantern ignoring post if turns > 0: clear, add 1 to shelves, drop above\n",
+    );
+    let reading = read_text(&source, &|_| Err(String::new()));
+    assert!(reading.rulebook.is_some(), "{:?}", reading.diagnostics);
+    Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap()
+}
+
+/// Limit: 1 µs for finding, clearing and dropping. Measured is a whole turn with two shelves shipped, its settling and its
+/// undo; [`a_turn_with_no_full_row`] is the same without anything to ship.
+#[divan::bench]
+fn rows_found_cleared_dropped_and_taken_back(bencher: Bencher) {
+    let mut grid = rows_game(true);
+    let act = "act".parse().unwrap();
+    bencher.bench_local(|| {
+        grid.input(&act, &mut Nobody);
+        assert!(grid.undo());
+    });
+}
+
+/// What of the above is the turn itself.
+#[divan::bench]
+fn a_turn_with_no_full_row(bencher: Bencher) {
+    let mut grid = rows_game(false);
+    let act = "act".parse().unwrap();
+    bencher.bench_local(|| {
+        grid.input(&act, &mut Nobody);
+        assert!(grid.undo());
+    });
+}
+
+fn plaster(side: u32) -> Grid {
+    let source = format!(
+        "game \"Wall\"\ncell 10 px\nlayers course, face\nkinds\n  mortar . course\n  damp d face\nground mortar\n\
+         map \"Wall\" {side} x {side} of mortar\nrules\n  on key act: flood from column 7 row 7 into damp\n"
+    );
+    let reading = read_text(&source, &|_| Err(String::new()));
+    Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap()
+}
+
+/// Limit: 12 times [`flood_rival_filling_the_same_bytes`].
+#[divan::bench(sample_count = 20, sample_size = 1)]
+fn flood_of_2048_by_2048(bencher: Bencher) {
+    let act = "act".parse().unwrap();
+    bencher.with_inputs(|| plaster(2048)).bench_local_values(|mut grid| {
+        grid.input(&act, &mut Nobody);
+        grid
+    });
+}
+
+/// The slots of one layer, four bytes a cell, written once.
+#[divan::bench(sample_count = 20, sample_size = 1)]
+fn flood_rival_filling_the_same_bytes(bencher: Bencher) {
+    bencher.with_inputs(|| vec![1_u32; 2048 * 2048]).bench_local_values(|mut slots| {
+        black_box(&mut slots).fill(black_box(7));
+        slots
+    });
+}

@@ -401,3 +401,93 @@ fn a_pace_is_changed_written_and_walked_live() {
     terminal.keys("Escape Escape");
     terminal.sees_no("LIVE");
 }
+
+/// A demo of the yard in a terminal of its own.
+fn demo(name: &str, sees: &str) -> Terminal {
+    let terminal = Terminal::start(&[], &format!("demo {name}"), SIZE);
+    terminal.sees(&[sees, "Play"]);
+    terminal
+}
+
+#[test]
+fn riding_a_hoist_in_real_time() {
+    let terminal = demo("hoists", "The clock tower");
+    terminal.keys("Left Right p");
+    terminal.sees(&["oil 3", "▶ ×1"]);
+    // The cage comes over by itself; each change is a turn.
+    terminal.sees(&["(wait:", "what glides has come into other cells"]);
+    terminal.keys("p");
+    terminal.sees(&["clock stands"]);
+    terminal.keys("u u u u u u u u");
+    terminal.sees(&["0 of 0"]);
+}
+
+#[test]
+fn panes_change_places_by_taps_drags_and_buttons() {
+    let terminal = demo("glass-mender", "The porch");
+    let (column, line) = terminal.find("buttons");
+    terminal.click(column + 11, line);
+    terminal.sees(&["signal", "1 of 1"]);
+    terminal.drag(terminal_cell(&terminal, 1), terminal_cell(&terminal, 3));
+    terminal.sees(&["only neighbours change places"]);
+    terminal.click(terminal_cell(&terminal, 1).0, terminal_cell(&terminal, 1).1);
+    terminal.sees(&["✓ choose"]);
+    terminal.click(terminal_cell(&terminal, 2).0, terminal_cell(&terminal, 2).1);
+    terminal.sees(&["✓ swap", "changes 1"]);
+}
+
+/// The middle of a cell of the board's first line.
+fn terminal_cell(terminal: &Terminal, column: usize) -> (usize, usize) {
+    let screen = terminal.screen();
+    let rim = screen.lines().nth(2).unwrap();
+    let at = rim.find(&format!(" {column} ")).unwrap_or_else(|| panic!("no column {column} in {rim}"));
+    (rim[..at].chars().count() + 1, 5)
+}
+
+#[test]
+fn whole_grid_rules_are_played_and_told() {
+    let rack = demo("lantern-rack", "The long rack");
+    rack.keys("Left Left Left Up Up Enter");
+    rack.sees(&["✓ rotate"]);
+    rack.keys("Space");
+    rack.sees(&["signal the bell hangs in the corner"]);
+    let hawser = demo("hawser", "The basin");
+    hawser.keys("Right Right Right Right Left");
+    hawser.sees(&["rings 1", "5 of 5"]);
+    hawser.keys("k k");
+    hawser.sees(&["rims count"]);
+    let shelf = "game \"Shelf\"\ncell 10 px\nkinds\n  slat . floor\n  crate c body\nground slat\nmap \"One\"\n  c..\n  .cc\nrules\n  \
+                 on key act: place crate at column 0 row 1\n  when row full of crate: clear, drop above\n  \
+                 when crate if count crate = 1: turn crate west\n";
+    let shelf = Terminal::start(&[("shelf.magpie", shelf)], "shelf.magpie", SIZE);
+    shelf.sees(&["Shelf"]);
+    shelf.keys("Space");
+    shelf.sees(&["pass 1  1 full row: 3 gone, 1 moved", "line 12"]);
+    shelf.keys("Tab Tab Tab 3");
+    shelf.sees(&[
+        "the last turn settled in 1 pass",
+        "▸ pass 1   1 full row: 3 gone, 1 moved",
+        "when row full of crate",
+    ]);
+    let wall = demo("damp-wall", "The cellar");
+    wall.keys("Space");
+    wall.sees(&["✓ flood  102 cells in"]);
+    wall.keys("d");
+    wall.sees(&["flood", "2 of 2"]);
+    wall.keys("d");
+    wall.sees(&["already plaster", "signal the wall is dry"]);
+}
+
+#[test]
+fn a_flood_of_four_million_cells_leaves_the_screen_alive() {
+    let source = "game \"Wide\"\ncell 4 px\nlayers course, face\nkinds\n  mortar . course\n  damp d face\nground mortar\n\
+                  map \"Wide\" 2048 x 2048 of mortar\nrules\n  on key act: flood from column 1000 row 1000 into damp\n";
+    let terminal = Terminal::start(&[("wide.magpie", source)], "wide.magpie", SIZE);
+    terminal.sees(&["2048 × 2048 cells"]);
+    terminal.keys("Space");
+    terminal.sees(&["✓ flood  4194304 cells in 2095 rings"]);
+    terminal.keys("o");
+    terminal.sees(&["shows column,row"]);
+    terminal.keys("u");
+    terminal.sees(&["0 of 0"]);
+}

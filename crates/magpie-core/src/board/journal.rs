@@ -12,10 +12,8 @@ pub(super) enum Change {
     Added,
     /// A bare piece got a number, the newest.
     Numbered,
-    /// Cells were filled, those of the newest fill; with single pieces, which are noted by themselves.
-    Filled {
-        single: bool,
-    },
+    /// Cells were filled, those of the newest fill.
+    Filled,
     Removed {
         piece: u32,
         cell: u32,
@@ -69,6 +67,7 @@ impl Board {
     /// Forgets how to take anything back.
     pub fn forget(&mut self) {
         self.journal.clear();
+        self.count_fills();
         self.fills.clear();
     }
 
@@ -103,7 +102,7 @@ impl Board {
                     let cell = before.get(&piece).map_or(Some(self.pieces[piece as usize].cell), |found| found.0);
                     before.insert(piece, (cell, old));
                 }
-                Change::Put { .. } | Change::Turned { .. } | Change::Filled { .. } => {}
+                Change::Put { .. } | Change::Turned { .. } | Change::Filled => {}
             }
         }
         let place = |cell: u32| (cell != NOWHERE).then(|| self.cell(CellId(cell)));
@@ -138,8 +137,6 @@ impl Board {
             Change::Added => {
                 let piece = self.pieces.len() as u32 - 1;
                 self.lift(PieceId(piece));
-                let Piece { kind, heading, .. } = self.pieces[piece as usize];
-                self.hash ^= feature(NOWHERE, kind, heading);
                 self.unlist(piece);
                 self.pieces.pop();
             }
@@ -152,25 +149,9 @@ impl Board {
                     self.bare[usize::from(kind.0)] += 1;
                 }
             }
-            Change::Filled { single } => {
-                let Some(fill) = self.fills.pop() else { return };
-                let layer = self.layer(fill.kind);
-                for (cell, old) in &fill.cells {
-                    let slot = self.slot(layer, *cell);
-                    self.slots[slot] = *old;
-                    if *old >= BARE {
-                        self.bare[(*old ^ BARE) as usize] += 1;
-                    }
-                }
-                if !single {
-                    self.bare[usize::from(fill.kind.0)] -= fill.cells.len() as u32;
-                }
-                self.hash = fill.hash;
-            }
+            Change::Filled => self.unfill(),
             Change::Removed { piece, cell } => {
                 self.list(piece);
-                let Piece { kind, heading, .. } = self.pieces[piece as usize];
-                self.hash ^= feature(NOWHERE, kind, heading);
                 self.put(PieceId(piece), cell);
             }
             Change::Lifted { piece, cell } => self.put(PieceId(piece), cell),
@@ -179,15 +160,15 @@ impl Board {
             }
             Change::Stepped { piece, cell, old } => {
                 self.lift(PieceId(piece));
-                let found = &mut self.pieces[piece as usize];
-                let (kind, new) = (found.kind, std::mem::replace(&mut found.heading, old));
-                self.hash ^= feature(NOWHERE, kind, new) ^ feature(NOWHERE, kind, old);
+                self.pieces[piece as usize].heading = old;
                 self.put(PieceId(piece), cell);
             }
             Change::Turned { piece, old } => {
                 let found = &mut self.pieces[piece as usize];
                 let new = std::mem::replace(&mut found.heading, old);
-                self.hash ^= feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
+                if found.cell != NOWHERE {
+                    self.hash ^= feature(found.cell, found.kind, new) ^ feature(found.cell, found.kind, old);
+                }
             }
             Change::Became { piece, old, loose } => self.change_kind(PieceId(piece), old, loose),
         }

@@ -1,5 +1,6 @@
 //! Pieces on layers of cells, with everything needed to take changes back.
 
+mod fill;
 mod journal;
 mod places;
 
@@ -8,6 +9,7 @@ pub use places::{Place, Places};
 
 use crate::rulebook::{KindId, KindSet};
 use crate::space::{Cell, Extent, Heading};
+use fill::Fill;
 use hashbrown::HashMap;
 use journal::Change;
 
@@ -46,6 +48,7 @@ pub struct Board {
     extent: Extent,
     layers: u8,
     void: Vec<u64>,
+    has_void: bool,
     /// Piece numbers + 1, layer by layer, in reading order of the cells.
     slots: Vec<u32>,
     pieces: Vec<Piece>,
@@ -64,14 +67,6 @@ pub struct Board {
     fills: Vec<Fill>,
 }
 
-/// Cells that were filled at once, with what their slots held before.
-#[derive(Clone, Debug)]
-struct Fill {
-    kind: KindId,
-    hash: u64,
-    cells: Vec<(u32, u32)>,
-}
-
 /// Spreads the bits of a number (the last steps of the `SplitMix64` generator).
 pub(crate) const fn mix(value: u64) -> u64 {
     let value = value.wrapping_add(0x9e37_79b9_7f4a_7c15);
@@ -80,6 +75,7 @@ pub(crate) const fn mix(value: u64) -> u64 {
     value ^ (value >> 31)
 }
 
+/// What a piece in a cell adds to the board's hash; one out of every cell adds nothing.
 fn feature(cell: u32, kind: KindId, heading: Option<Heading>) -> u64 {
     let heading = heading.map_or(0, |heading| heading as u64 + 1);
     mix(u64::from(cell) << 32 | u64::from(kind.0) << 8 | heading)
@@ -93,6 +89,7 @@ impl Board {
             extent,
             layers,
             void: vec![0; cells.div_ceil(64)],
+            has_void: false,
             slots: vec![EMPTY; cells * usize::from(layers)],
             pieces: Vec::new(),
             by_kind: vec![Vec::new(); layer_of.len()],
@@ -147,9 +144,15 @@ impl Board {
         self.void[(id.0 / 64) as usize] >> (id.0 % 64) & 1 == 1
     }
 
+    /// Whether some cell of the rectangle is no cell of the map.
+    pub const fn has_void(&self) -> bool {
+        self.has_void
+    }
+
     /// Makes a cell void; only while a map is laid out.
     pub fn make_void(&mut self, id: CellId) {
         self.void[(id.0 / 64) as usize] |= 1 << (id.0 % 64);
+        self.has_void = true;
     }
 
     #[inline]
@@ -241,7 +244,6 @@ impl Board {
         }
         let piece = self.number(NOWHERE, kind, heading);
         self.pieces[piece as usize].loose = loose;
-        self.hash ^= feature(NOWHERE, kind, heading);
         self.put(PieceId(piece), cell.0);
         self.journal.push(Change::Added);
         Some(PieceId(piece))
@@ -289,8 +291,6 @@ impl Board {
             return;
         }
         let cell = self.lift(piece);
-        let Piece { kind, heading, .. } = self.pieces[piece.0 as usize];
-        self.hash ^= feature(NOWHERE, kind, heading);
         self.unlist(piece.0);
         self.journal.push(Change::Removed { piece: piece.0, cell });
     }
@@ -308,7 +308,7 @@ impl Board {
             self.slots[slot] = EMPTY;
         }
         self.pieces[piece.0 as usize].cell = NOWHERE;
-        self.hash ^= feature(cell, kind, heading) ^ feature(NOWHERE, kind, heading);
+        self.hash ^= feature(cell, kind, heading);
         cell
     }
 
@@ -325,7 +325,7 @@ impl Board {
             self.slots[slot] = piece.0 + 1;
         }
         self.pieces[piece.0 as usize].cell = cell;
-        self.hash ^= feature(cell, kind, heading) ^ feature(NOWHERE, kind, heading);
+        self.hash ^= feature(cell, kind, heading);
     }
 
     /// Takes a piece out of every cell without taking it off the board.
@@ -371,7 +371,9 @@ impl Board {
     pub fn turn(&mut self, piece: PieceId, heading: Option<Heading>) {
         let Piece { cell, kind, heading: old, .. } = self.pieces[piece.0 as usize];
         if self.exists(piece) && old != heading {
-            self.hash ^= feature(cell, kind, old) ^ feature(cell, kind, heading);
+            if cell != NOWHERE {
+                self.hash ^= feature(cell, kind, old) ^ feature(cell, kind, heading);
+            }
             self.pieces[piece.0 as usize].heading = heading;
             self.journal.push(Change::Turned { piece: piece.0, old });
         }
@@ -391,9 +393,7 @@ impl Board {
     }
 
     fn change_kind(&mut self, piece: PieceId, new: KindId, loose: bool) {
-        let Piece { kind, heading, .. } = self.pieces[piece.0 as usize];
         let cell = self.lift(piece);
-        self.hash ^= feature(NOWHERE, kind, heading) ^ feature(NOWHERE, new, heading);
         self.unlist(piece.0);
         self.pieces[piece.0 as usize].kind = new;
         self.pieces[piece.0 as usize].loose = loose;
@@ -412,46 +412,8 @@ impl Board {
     }
 
     /// Whether some pieces of a set are bare, so that they are not all listed.
-    fn has_bare(&self, set: &KindSet) -> bool {
+    pub(crate) fn has_bare(&self, set: &KindSet) -> bool {
         set.iter().any(|kind| self.bare[usize::from(kind.0)] > 0)
-    }
-
-    /// Fills cells with a kind; what stood on its layer there leaves.
-    pub fn fill(&mut self, cells: &[CellId], kind: KindId, heading: Option<Heading>) {
-        let layer = self.layer(kind);
-        let single = heading.is_some() || self.crowding[usize::from(kind.0)];
-        for cell in cells {
-            if let Some(piece) = self.known_piece_at(*cell, layer) {
-                self.remove(piece);
-            }
-        }
-        let mut fill = Fill { kind, hash: self.hash, cells: Vec::with_capacity(cells.len()) };
-        for cell in cells {
-            let slot = self.slot(layer, cell.0);
-            let old = self.slots[slot];
-            if old >= BARE {
-                let was = KindId((old ^ BARE) as u16);
-                self.bare[usize::from(was.0)] -= 1;
-                self.hash ^= feature(cell.0, was, None);
-            }
-            fill.cells.push((cell.0, old));
-            if single {
-                self.slots[slot] = EMPTY;
-                continue;
-            }
-            self.slots[slot] = BARE | u32::from(kind.0);
-            self.hash ^= feature(cell.0, kind, None);
-        }
-        if !single {
-            self.bare[usize::from(kind.0)] += cells.len() as u32;
-        }
-        self.fills.push(fill);
-        self.journal.push(Change::Filled { single });
-        if single {
-            for cell in cells {
-                self.add(*cell, kind, heading);
-            }
-        }
     }
 
     /// The cells in which pieces of a set stand, in reading order, each once.
@@ -492,7 +454,8 @@ impl Board {
     }
 
     /// A number that tells states of the board apart.
-    pub const fn hash(&self) -> u64 {
+    pub fn hash(&mut self) -> u64 {
+        self.count_fills();
         self.hash
     }
 }

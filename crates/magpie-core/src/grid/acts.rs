@@ -100,7 +100,7 @@ impl Grid {
             }
             Act::Flood { from, into, eight } => {
                 let from = self.spot(from, &context.view);
-                let flooded = self.flood(from, *into, *eight);
+                let flooded = self.flood(from, *into, *eight, W::LEDGER);
                 let granted = flooded.is_ok();
                 if W::LEDGER {
                     let mut report = ActionReport::of("flood", flooded.as_ref().err().map(String::as_str));

@@ -25,12 +25,13 @@ pub enum Matched {
 
 impl Matched {
     /// The pieces, the first-named first.
-    pub fn pieces(&self) -> Vec<PieceId> {
-        match self {
-            Self::Nothing => Vec::new(),
-            Self::Pair(first, second) => std::iter::once(*first).chain(*second).collect(),
-            Self::Many(pieces) => pieces.to_vec(),
-        }
+    pub fn pieces(&self) -> impl Iterator<Item = PieceId> + '_ {
+        let (first, second, many) = match self {
+            Self::Nothing => (None, None, &[][..]),
+            Self::Pair(first, second) => (Some(*first), *second, &[][..]),
+            Self::Many(pieces) => (None, None, &pieces[..]),
+        };
+        first.into_iter().chain(second).chain(many.iter().copied())
     }
 }
 
@@ -425,7 +426,7 @@ impl Grid {
             Act::Become(kind) => {
                 let mut turned = match &context.matched {
                     Matched::Pair(first, _) => vec![*first],
-                    matched => matched.pieces(),
+                    matched => matched.pieces().collect(),
                 };
                 turned.retain(|piece| self.state.board.exists(*piece));
                 turned.iter().for_each(|piece| self.state.board.become_kind(*piece, *kind));
@@ -454,16 +455,15 @@ impl Grid {
             }
             Act::Grow(times) => {
                 let matched = context.matched.pieces();
-                let kinds: Vec<KindId> = matched.iter().map(|piece| self.state.board.kind_of(*piece)).collect();
+                let kinds: Vec<KindId> = matched.map(|piece| self.state.board.kind_of(piece)).collect();
                 self.grow(*times, &kinds);
                 Ok(true)
             }
             Act::Fall(set, heading) => self.fall(*set, *heading, watch),
             Act::Refill(set, edge) => self.refill(*set, *edge, watch),
             Act::Clear => {
-                let pieces = context.matched.pieces();
-                pieces.iter().for_each(|piece| self.state.board.remove(*piece));
-                Ok(!pieces.is_empty())
+                context.matched.pieces().for_each(|piece| self.state.board.remove(piece));
+                Ok(true)
             }
             Act::Add(sum, counter) => {
                 let value = self.state.counters[usize::from(counter.0)].saturating_add(self.sum(sum, &context.view));
@@ -507,7 +507,6 @@ impl Grid {
                 return context
                     .matched
                     .pieces()
-                    .into_iter()
                     .filter(|piece| {
                         let board = &self.state.board;
                         board.cell_of(*piece).is_some_and(|cell| {

@@ -19,7 +19,7 @@ pub fn area(board: &Board, from: CellId, layer: u8, eight: bool) -> Rings {
         let start = at(CellId(line));
         for (column, done) in done[start..start + columns as usize].iter_mut().enumerate() {
             let cell = CellId(line + column as u32);
-            *done = board.is_void(cell) || board.kind_at(cell, layer) != wanted;
+            *done = board.kind_at(cell, layer) != wanted || board.is_void(cell);
         }
     }
     let mut rings = Rings { cells: vec![from], ends: vec![1], was: wanted, into: None };
@@ -56,14 +56,24 @@ pub fn area(board: &Board, from: CellId, layer: u8, eight: bool) -> Rings {
 
 impl Grid {
     /// Fills the area round a cell with a kind; the area, or the reason why nothing was done.
-    pub(super) fn flood(&mut self, from: Option<CellId>, into: KindId, eight: bool) -> Result<Rings, String> {
+    /// The cells in their rings are worked out only where somebody wants to know them.
+    pub(super) fn flood(
+        &mut self,
+        from: Option<CellId>,
+        into: KindId,
+        eight: bool,
+        watched: bool,
+    ) -> Result<Rings, String> {
         let from = from.ok_or("no such cell")?;
         let layer = self.state.board.layer(into);
         if self.state.board.kind_at(from, layer) == Some(into) {
             return Err(format!("already {}", self.book.kind(into).name));
         }
-        let mut rings = area(&self.state.board, from, layer, eight);
-        self.state.board.fill(&rings.cells, into, self.book.kind(into).facing);
+        let board = &mut self.state.board;
+        let mut rings = if watched { area(board, from, layer, eight) } else { Rings::default() };
+        let known = watched.then(|| rings.cells.clone());
+        let cells = |board: &Board| known.unwrap_or_else(|| area(board, from, layer, eight).cells);
+        board.flood(from, into, self.book.kind(into).facing, eight, cells);
         rings.into = Some(into);
         Ok(rings)
     }

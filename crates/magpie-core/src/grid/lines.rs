@@ -7,7 +7,7 @@ use super::settle::Found;
 use super::state::Grid;
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Match, SetId};
+use crate::rulebook::{KindSet, Match, SetId};
 use crate::space::{Cell, Heading};
 use std::collections::{HashMap, HashSet};
 
@@ -31,9 +31,10 @@ impl Grid {
         let extent = self.state.board.extent();
         let lines = if row { extent.rows } else { extent.columns };
         let mut found = Vec::new();
-        for line in 0..i64::from(lines) {
+        let enough = self.lines_with_enough(row, of, ignoring);
+        for line in (0..i64::from(lines)).filter(|line| enough.as_ref().is_none_or(|enough| enough[*line as usize])) {
             let board = &self.state.board;
-            let holds = |cell: CellId, set: &crate::rulebook::KindSet| {
+            let holds = |cell: CellId, set: &KindSet| {
                 let mut places = board.places(cell).filter(|place| !board.is_one_of(cell, *place, &active));
                 places.any(|place| board.kind_in(cell, place).is_some_and(|kind| set.contains(kind)))
             };
@@ -55,6 +56,26 @@ impl Grid {
             found.push(Found { pieces: Matched::Many(pieces.into()), line });
         }
         found
+    }
+
+    /// The lines that hold as many pieces of the two sets as they have cells, which full ones do; `None` where some pieces
+    /// are not listed or cells are missing, so that all lines have to be looked at.
+    fn lines_with_enough(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<bool>> {
+        let board = &self.state.board;
+        if board.has_bare(of) || ignoring.is_some_and(|set| board.has_bare(set)) || board.has_void() {
+            return None;
+        }
+        let extent = board.extent();
+        let (lines, cells) = if row { (extent.rows, extent.columns) } else { (extent.columns, extent.rows) };
+        let mut counts = vec![0_u32; lines as usize];
+        for piece in
+            [Some(of), ignoring].into_iter().flatten().flat_map(KindSet::iter).flat_map(|kind| board.pieces_of(kind))
+        {
+            if let Some(cell) = board.cell_of(piece) {
+                counts[(if row { cell.0 / extent.columns } else { cell.0 % extent.columns }) as usize] += 1;
+            }
+        }
+        Some(counts.into_iter().map(|count| count >= cells).collect())
     }
 
     /// Maximal straight runs of at least so many neighbours of one kind.
@@ -153,11 +174,8 @@ impl Grid {
             let found = self.find(&when.what);
             let board = &self.state.board;
             found.iter().any(|found| {
-                found
-                    .pieces
-                    .pieces()
-                    .iter()
-                    .any(|piece| board.cell_of(*piece).is_some_and(|cell| cells.contains(&cell)))
+                let mut cells_of = found.pieces.pieces().filter_map(|piece| board.cell_of(piece));
+                cells_of.any(|cell| cells.contains(&cell))
             })
         })
     }
@@ -169,9 +187,17 @@ impl Grid {
         let along = |cell: Cell| cell.column * step.columns + cell.row * step.rows;
         let way = step.columns + step.rows;
         let mut pieces: Vec<(i64, CellId, PieceId)> = Vec::new();
-        for piece in self.pieces(&crate::rulebook::Pieces::Every(of, None), &super::effects::Context::default()) {
-            if let Some(id) = self.state.board.cell_of(piece).filter(|_| !self.is_active(piece)) {
-                pieces.push((-along(self.state.board.cell(id)), id, piece));
+        let book = self.book.clone();
+        if self.state.board.has_bare(book.set(of)) {
+            // What a flood has laid gets numbers first.
+            self.pieces(&crate::rulebook::Pieces::Every(of, None), &super::effects::Context::default());
+        }
+        let board = &self.state.board;
+        for piece in book.set(of).iter().flat_map(|kind| board.pieces_of(kind)) {
+            let Some(id) = board.cell_of(piece) else { continue };
+            let ahead = along(board.cell(id));
+            if lines.iter().any(|line| *line * way > ahead) && !self.is_active(piece) {
+                pieces.push((-ahead, id, piece));
             }
         }
         // The nearest to the cleared lines first.

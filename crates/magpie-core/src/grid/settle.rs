@@ -75,7 +75,7 @@ impl Grid {
         let board = &self.state.board;
         let cells = |found: &Found| {
             let pieces = found.pieces.pieces();
-            pieces.into_iter().filter_map(|piece| board.cell_before(piece, mark)).map(|cell| board.cell(cell)).collect()
+            pieces.filter_map(|piece| board.cell_before(piece, mark)).map(|cell| board.cell(cell)).collect()
         };
         watch.settled(Settled {
             pass,
@@ -176,7 +176,7 @@ impl Grid {
         match act {
             Act::Clear => {
                 for found in found {
-                    found.pieces.pieces().iter().for_each(|piece| self.state.board.remove(*piece));
+                    found.pieces.pieces().for_each(|piece| self.state.board.remove(piece));
                 }
             }
             Act::DropRows(heading) => {
@@ -265,8 +265,8 @@ impl Grid {
 
 /// Adds those that are not in the list yet.
 fn note(acted: &mut Vec<Found>, found: &[Found]) {
+    let first = |found: &Found| found.pieces.pieces().next();
     for found in found {
-        let first = |found: &Found| found.pieces.pieces().first().copied();
         if !acted.iter().any(|known| first(known) == first(found) && known.line == found.line) {
             acted.push(found.clone());
         }

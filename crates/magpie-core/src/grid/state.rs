@@ -428,7 +428,7 @@ impl Grid {
     }
 
     /// A number that tells states apart, as settling compares them.
-    pub(super) fn hash(&self) -> u64 {
+    pub(super) fn hash(&mut self) -> u64 {
         let counters = self.state.counters.iter().enumerate();
         let counters = counters.fold(0, |sum, (at, value)| sum ^ mix((at as u64) << 56 ^ *value as u64));
         let timers = self.state.timers.iter().enumerate();

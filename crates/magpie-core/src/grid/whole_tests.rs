@@ -494,6 +494,33 @@ proptest! {
     }
 }
 
+/// The classic mistakes of whole-grid rules, each by a case that the mistaken version would get wrong.
+#[test]
+fn classic_mistakes_would_be_caught() {
+    // One column short: the last cell of the row is the gap.
+    assert_eq!(board("", "when row full of box: clear", "BBB.\n.BBB", ""), "BBB./.BBB");
+    // Counting one range and clearing another.
+    let counted = game("counter n", "when row full of box ignoring wall: clear, add matched to n", "B#BB\n#...", "");
+    assert_eq!((lines(counted.grid()).as_str(), counter(&counted, "n")), (".#../#...", 3));
+    // Walls that fall with the rest.
+    assert_eq!(board("", "when row full of box ignoring wall: clear, drop above", "#C.\nBBB\n...", ""), "#C./.../...");
+    assert_eq!(board("", "when row full of box ignoring wall: clear, drop above", "#B.\nBBB", ""), "#../.B.");
+    // The row that comes into the place of a cleared one is looked at again.
+    let again = "when row full of box: clear, add 1 to n, drop above\nwhen box on mat: place box at column 1 row 1";
+    assert_eq!(counter(&game("counter n", again, "Bm\nBB", ""), "n"), 1);
+    // Food on the body: every draw is of an empty cell, also where few are left.
+    for seed in 0..40 {
+        let sections = format!("seed {seed}\ntrail ada leaves box, 5 long");
+        let inputs = "right right down left act";
+        let fed = board(&sections, "on key act: spawn net at random empty", "A..\n...", inputs);
+        assert_eq!(fed, "BBB/nAB", "seed {seed}: one cell is free, and the draw is of it");
+    }
+    // A full board: the search for a free cell ends, and says so.
+    let full = game("", "on key act: spawn cog at random empty\nlose when blocked", "AB\nBB", "act");
+    assert_eq!(full.grid().outcome(), Some(Ended::Lost));
+    assert_eq!(full.answers().last().unwrap().actions[0].reason.as_deref(), Some("board full"));
+}
+
 #[test]
 fn a_flood_of_a_large_board_is_one_change() {
     let source = "game \"G\"\ncell 1 px\nkinds\n  plank . floor\n  damp d floor\nground plank\nmap \"M\" 600 x 600 of plank\n\

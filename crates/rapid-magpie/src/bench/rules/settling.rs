@@ -30,7 +30,10 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let book = session.grid().book();
     let shown = state.rules.step.min(steps.len() - 1);
     let passes = steps.last().map_or(0, |step| step.pass + 1);
-    pen.heading(&format!("the last turn settled in {}", counted(passes, "pass")).replace("passs", "passes"));
+    pen.heading(&format!(
+        "the last turn settled in {}",
+        if passes == 1 { "1 pass".into() } else { format!("{passes} passes") }
+    ));
     // Half of the room for the list, at most; the chosen step stays in sight.
     let lines = usize::from(area.height / 2).saturating_sub(2).max(3);
     let first = shown.saturating_sub(lines / 2).min(steps.len().saturating_sub(lines));
