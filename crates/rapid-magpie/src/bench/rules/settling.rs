@@ -1,6 +1,6 @@
 //! Page three: the settling of the last turn, rule by rule and pass by pass, with small boards.
 
-use crate::cli::source::{counted, plain};
+use crate::cli::source::plain;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
