@@ -66,7 +66,14 @@ pub fn follow(state: &mut State) {
     editor.area = TextArea::new(lines);
     editor.area.set_tab_length(2);
     editor.area.set_max_histories(1000);
+    let theme = Theme::from_environment();
+    editor.area.set_style(theme.text());
+    editor.area.set_line_number_style(theme.faint());
+    editor.area.set_cursor_line_style(Style::new());
+    editor.area.set_selection_style(theme.chosen());
     editor.area.move_cursor(CursorMove::Jump(at.0 as u16, at.1 as u16));
+    let typing = state.rules.editor.typing;
+    set_typing(state, typing);
     read(state);
     // The first look is at what has just acted.
     if let Some(line) = fired(state).into_iter().max().filter(|_| new) {
@@ -89,6 +96,17 @@ fn byte_at_cursor(editor: &Editor) -> usize {
     let before: usize = editor.area.lines().iter().take(row).map(|line| line.len() + 1).sum();
     let line = editor.area.lines().get(row).map_or("", String::as_str);
     before + line.char_indices().nth(column).map_or(line.len(), |(at, _)| at)
+}
+
+/// Begins or ends typing, which the cursor shows.
+pub fn set_typing(state: &mut State, typing: bool) -> bool {
+    let editor = &mut state.rules.editor;
+    editor.area.set_cursor_style(Style::new().add_modifier(if typing {
+        Modifier::REVERSED
+    } else {
+        Modifier::UNDERLINED
+    }));
+    std::mem::replace(&mut editor.typing, typing)
 }
 
 /// Moves the cursor while nothing is typed.
@@ -150,7 +168,7 @@ pub fn key(state: &mut State, event: &KeyEvent) {
     let editor = &mut state.rules.editor;
     match event.code {
         KeyCode::Esc => {
-            editor.typing = false;
+            set_typing(state, false);
             return;
         }
         KeyCode::Char('s') if control => {
@@ -262,20 +280,10 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     }
     let foot = 3.min(area.height / 3);
     let text = Rect { x: area.x + 1, width: area.width - 1, height: area.height - foot, ..area };
-    let mut shown = editor.area.clone();
-    shown.set_style(theme.text());
-    shown.set_line_number_style(theme.faint());
-    shown.set_cursor_line_style(Style::new());
-    shown.set_selection_style(theme.chosen());
-    shown.set_cursor_style(if editor.typing {
-        Style::new().add_modifier(Modifier::REVERSED)
-    } else {
-        Style::new().add_modifier(Modifier::UNDERLINED)
-    });
-    (&shown).render(text, buffer);
-    let (top, left) = shown.scroll_offset();
-    let lead = shown.line_number_width();
-    // The next look begins where this one ended.
+    // Where the text is scrolled to is the widget's own affair; it keeps the cursor in sight.
+    (&editor.area).render(text, buffer);
+    let (top, left) = editor.area.scroll_offset();
+    let lead = editor.area.line_number_width();
     let page = Shown { theme, area: text, top: usize::from(top), left: usize::from(left), lead, text: &editor.now };
     page.colour(editor, buffer);
     let mistakes = page.mistakes(&editor.mistakes, buffer);

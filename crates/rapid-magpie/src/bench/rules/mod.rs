@@ -134,7 +134,7 @@ pub fn update(state: &mut State, ask: Ask) {
         }
         Ask::Type => {
             editor::follow(state);
-            state.rules.editor.typing = true;
+            editor::set_typing(state, true);
         }
         Ask::Follow => editor::follow(state),
         Ask::Save => save(state),
@@ -192,7 +192,7 @@ pub fn close(state: &mut State) -> bool {
     if state.rules.table.choosing.take().is_some() {
         return true;
     }
-    std::mem::take(&mut state.rules.editor.typing)
+    editor::set_typing(state, false)
 }
 
 /// Draws the bench.
