@@ -1,8 +1,7 @@
 //! What a turn did, in short words for screens and drawings.
 
 use crate::cli::source::{counted, plain};
-use magpie_core::board::Changed;
-use magpie_core::grid::{Answer, Settled};
+use magpie_core::grid::{Answer, Counts, Settled};
 use magpie_core::rulebook::{Match, Rulebook};
 use magpie_core::space::Extent;
 use magpie_core::tape::Entry;
@@ -10,8 +9,8 @@ use magpie_core::tape::Entry;
 /// What a `when` rule found and changed.
 pub fn settled(settled: &Settled, book: &Rulebook) -> String {
     let when = &book.whens[settled.rule];
-    let count = settled.matches.len();
-    let pieces = counted(settled.matches.iter().map(Vec::len).sum(), "piece");
+    let count = settled.found;
+    let pieces = counted(settled.pieces, "piece");
     let found = match &when.what {
         Match::Full { row: true, .. } => counted(count, "full row"),
         Match::Full { row: false, .. } => counted(count, "full column"),
@@ -21,13 +20,8 @@ pub fn settled(settled: &Settled, book: &Rulebook) -> String {
         Match::On { .. } if count == 1 => "1 match".into(),
         Match::On { .. } => format!("{count} matches"),
     };
-    let of = |sort: fn(&&Changed) -> bool| settled.changes.iter().filter(sort).count();
-    let parts = [
-        (of(|change| change.from.is_some() && change.to.is_none()), "gone"),
-        (of(|change| change.from.is_some() && change.to.is_some() && change.from != change.to), "moved"),
-        (of(|change| change.from.is_none() && change.to.is_some()), "new"),
-        (of(|change| change.from == change.to && change.was.is_some()), "turned"),
-    ];
+    let Counts { gone, moved, new, turned } = settled.counts;
+    let parts = [(gone, "gone"), (moved, "moved"), (new, "new"), (turned, "turned")];
     let done: Vec<String> =
         parts.iter().filter(|(count, _)| *count > 0).map(|(count, what)| format!("{count} {what}")).collect();
     if done.is_empty() { found } else { format!("{found}: {}", done.join(", ")) }

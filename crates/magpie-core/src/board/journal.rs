@@ -3,6 +3,7 @@
 use super::{BARE, Board, CellId, NOWHERE, Piece, PieceId, feature};
 use crate::rulebook::KindId;
 use crate::space::{Cell, Heading};
+use hashbrown::HashMap;
 use std::collections::BTreeMap;
 
 /// One change of a board.
@@ -114,22 +115,18 @@ impl Board {
         found.filter(|changed| changed.from != changed.to || changed.was.is_some()).collect()
     }
 
-    /// Where a piece stood at a moment; where it stands, for one that has not been moved since.
-    pub fn cell_before(&self, piece: PieceId, mark: Mark) -> Option<CellId> {
-        let moved = self.journal[mark.0.min(self.journal.len())..].iter().find_map(|change| match *change {
-            Change::Removed { piece: moved, cell }
-            | Change::Lifted { piece: moved, cell }
-            | Change::Stepped { piece: moved, cell, .. }
-                if moved == piece.0 =>
+    /// Where the pieces stood at a moment that have been moved or removed since.
+    pub fn cells_before(&self, mark: Mark) -> HashMap<PieceId, Option<CellId>> {
+        let mut before = HashMap::new();
+        for change in &self.journal[mark.0.min(self.journal.len())..] {
+            if let Change::Removed { piece, cell }
+            | Change::Lifted { piece, cell }
+            | Change::Stepped { piece, cell, .. } = *change
             {
-                Some(cell)
+                before.entry(PieceId(piece)).or_insert((cell != NOWHERE).then_some(CellId(cell)));
             }
-            _ => None,
-        });
-        match moved {
-            Some(cell) => (cell != NOWHERE).then_some(CellId(cell)),
-            None => self.cell_of(piece),
         }
+        before
     }
 
     fn undo(&mut self, change: Change) {

@@ -7,7 +7,7 @@ use super::report::ActionReport;
 use super::state::Grid;
 use super::turn::Flow;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, HeadingWord, Pieces, PlainVerb};
+use crate::rulebook::{Act, HeadingWord, Pieces, PlainVerb, Spot};
 use crate::space::Heading;
 use std::collections::{HashMap, HashSet, VecDeque};
 
@@ -55,16 +55,8 @@ impl Grid {
                 self.carry(watch)?;
                 Ok(told("swap", refusal, watch))
             }
-            Act::Leap(pieces, east, south) => {
-                let step = Step { columns: *east, rows: south * self.book.geometry.south(), heading: None };
-                let mut pieces = self.pieces(pieces, context);
-                self.one_of_each_body(&mut pieces);
-                let (nobody, mut granted) = (pieces.is_empty(), false);
-                for piece in pieces {
-                    granted |= self.stands(piece) && self.ask(piece, step, watch)?;
-                }
-                Ok(told("leap", refused(nobody, granted), watch))
-            }
+            Act::Leap(pieces, east, south) => self.leap_all(pieces, (*east, *south), context, watch),
+            Act::Walk(pieces, spot) => self.walk_first(pieces, spot, context, watch),
             Act::Drop(pieces, word) => {
                 let pieces = self.pieces(pieces, context);
                 let nobody = pieces.is_empty();
@@ -73,30 +65,6 @@ impl Grid {
                     granted |= self.drop_one(piece, Step::along(heading, self.book.geometry.south()), watch)?;
                 }
                 Ok(told("drop", refused(nobody, granted), watch))
-            }
-            Act::Walk(pieces, spot) => {
-                let pieces = self.pieces(pieces, context);
-                let goal = self.spot(spot, &context.view);
-                let mut refusal = Some(if pieces.is_empty() { "nobody" } else { "no such cell" });
-                for piece in pieces {
-                    let Some(goal) = goal else { break };
-                    match self.way(piece, goal) {
-                        Err(why) => refusal = refusal.filter(|before| *before == "no way").or(Some(why)),
-                        Ok(way) => {
-                            for heading in way {
-                                let step = Step::along(heading, self.book.geometry.south());
-                                if !self.stands(piece) || !self.ask(piece, step, watch)? {
-                                    break;
-                                }
-                                refusal = None;
-                            }
-                        }
-                    }
-                    if refusal.is_none() {
-                        break;
-                    }
-                }
-                Ok(told("walk", refusal, watch))
             }
             Act::Flood { from, into, eight } => {
                 let from = self.spot(from, &context.view);
@@ -129,6 +97,56 @@ impl Grid {
             // Everything else is an effect.
             _ => Ok(false),
         }
+    }
+
+    /// One request to a far cell for every piece.
+    fn leap_all<W: Watch>(
+        &mut self,
+        pieces: &Pieces,
+        (east, south): (i64, i64),
+        context: &Context,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
+        let step = Step { columns: east, rows: south * self.book.geometry.south(), heading: None };
+        let mut pieces = self.pieces(pieces, context);
+        self.one_of_each_body(&mut pieces);
+        let (nobody, mut granted) = (pieces.is_empty(), false);
+        for piece in pieces {
+            granted |= self.stands(piece) && self.ask(piece, step, watch)?;
+        }
+        Ok(told("leap", refused(nobody, granted), watch))
+    }
+
+    /// The first piece that has a way goes it, step by step.
+    fn walk_first<W: Watch>(
+        &mut self,
+        pieces: &Pieces,
+        spot: &Spot,
+        context: &Context,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
+        let pieces = self.pieces(pieces, context);
+        let goal = self.spot(spot, &context.view);
+        let mut refusal = Some(if pieces.is_empty() { "nobody" } else { "no such cell" });
+        for piece in pieces {
+            let Some(goal) = goal else { break };
+            match self.way(piece, goal) {
+                Err(why) => refusal = refusal.filter(|before| *before == "no way").or(Some(why)),
+                Ok(way) => {
+                    for heading in way {
+                        let step = Step::along(heading, self.book.geometry.south());
+                        if !self.stands(piece) || !self.ask(piece, step, watch)? {
+                            break;
+                        }
+                        refusal = None;
+                    }
+                }
+            }
+            if refusal.is_none() {
+                break;
+            }
+        }
+        Ok(told("walk", refusal, watch))
     }
 
     /// The pieces meant by a key's action: those that may not turn straight back do not heed it.

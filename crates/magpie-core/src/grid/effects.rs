@@ -423,26 +423,8 @@ impl Grid {
                 }
                 Ok(turned)
             }
-            Act::Become(kind) => {
-                let mut turned = match &context.matched {
-                    Matched::Pair(first, _) => vec![*first],
-                    matched => matched.pieces().collect(),
-                };
-                turned.retain(|piece| self.state.board.exists(*piece));
-                turned.iter().for_each(|piece| self.state.board.become_kind(*piece, *kind));
-                Ok(!turned.is_empty())
-            }
-            Act::Place(kind, place) => {
-                let place = self.place(place, context);
-                let cell = self.free_cell(&place);
-                let heading = self.book.kind(*kind).facing;
-                let placed = cell.and_then(|cell| self.state.board.add(cell, *kind, heading)).is_some();
-                if !placed && W::LEDGER {
-                    let why = if cell.is_none() { "there is no such cell" } else { "its layer is taken" };
-                    watch.note(&format!("place {}: {why}", self.book.kind(*kind).name));
-                }
-                Ok(placed)
-            }
+            Act::Become(kind) => Ok(self.become_kind(*kind, context)),
+            Act::Place(kind, place) => Ok(self.put_down(*kind, place, context, watch)),
             Act::SpawnKind(kind, place) => {
                 let place = self.place(place, context);
                 self.spawns.push(Spawn { what: Spawned::Kind(*kind), place });
@@ -497,6 +479,30 @@ impl Grid {
             Act::NextMap => Err(Flow::NextMap),
             _ => self.action(act, context, watch),
         }
+    }
+
+    /// Puts a piece down where its layer is free; whether it was.
+    fn put_down<W: Watch>(&mut self, kind: KindId, place: &Place, context: &Context, watch: &mut W) -> bool {
+        let place = self.place(place, context);
+        let cell = self.free_cell(&place);
+        let heading = self.book.kind(kind).facing;
+        let placed = cell.and_then(|cell| self.state.board.add(cell, kind, heading)).is_some();
+        if !placed && W::LEDGER {
+            let why = if cell.is_none() { "there is no such cell" } else { "its layer is taken" };
+            watch.note(&format!("place {}: {why}", self.book.kind(kind).name));
+        }
+        placed
+    }
+
+    /// The asker, the leaver, the first-named piece or each matched one turns into a kind; whether one did.
+    fn become_kind(&mut self, kind: KindId, context: &Context) -> bool {
+        let mut turned = match &context.matched {
+            Matched::Pair(first, _) => vec![*first],
+            matched => matched.pieces().collect(),
+        };
+        turned.retain(|piece| self.state.board.exists(*piece));
+        turned.iter().for_each(|piece| self.state.board.become_kind(*piece, kind));
+        !turned.is_empty()
     }
 
     /// The pieces meant, those that still stand on the board, in reading order, the top layer of a cell first.

@@ -3,6 +3,7 @@
 mod acts;
 mod bonds;
 mod conditions;
+mod deciding;
 mod effects;
 mod flood;
 mod glide;
@@ -22,7 +23,7 @@ mod turn;
 pub use flood::area as flood_area;
 pub use ledger::{Asked, Check, CheckKind, Nobody, Reason, Request, Shoved, Watch};
 pub use plan::Step;
-pub use report::{ActionReport, Answer, Fired, Recorder, Rings, Settled};
+pub use report::{ActionReport, Answer, Counts, Fired, Recorder, Rings, Settled};
 pub use state::{Due, Ended, Grid, LayoutError};
 pub use turn::{Preview, Taken};
 

@@ -215,3 +215,32 @@ proptest! {
         prop_assert_eq!(lines(start.grid()), lines(many.grid()));
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
+
+    /// Walkers, riders and gliders of two directions: a wait in one, and millisecond by millisecond, with steps in between.
+    #[test]
+    fn waiting_in_milliseconds_is_waiting_at_once(
+        steps in prop::collection::vec((prop::sample::select(vec!["left", "right", "up", "down"]), 0_u32..60), 1..12),
+        speed in 5_u32..400, end in prop_oneof![Just("wrapping"), Just("turning"), Just("stop")],
+        edge in prop_oneof![Just("stop"), Just("wrap"), Just("perish")],
+    ) {
+        let sections = format!("glide mat east at {speed} px/s, {end}\nglide net north at {speed}/2 px/s, {end}");
+        let rules = format!("ada into mat: ride\nada into net: ride\nada into edge: {edge}\nada into box: shove\nwhen ada on net: signal \"up\"");
+        let map = "m..B\nA..n\n...B";
+        let whole: Vec<String> = steps.iter().map(|(key, ms)| format!("{key} wait:{ms}")).collect();
+        let parts: Vec<String> = steps.iter().map(|(key, ms)| format!("{key}{}", " wait:1".repeat(*ms as usize))).collect();
+        let (one, many) = (game(&sections, &rules, map, &whole.join(" ")), game(&sections, &rules, map, &parts.join(" ")));
+        prop_assert_eq!(lines(one.grid()), lines(many.grid()));
+        let at = |session: &Session| {
+            let grid = session.grid();
+            grid.between_cells().map(|piece| grid.at(piece)).collect::<Vec<_>>()
+        };
+        prop_assert_eq!(at(&one), at(&many));
+        prop_assert_eq!(one.signals().count(), many.signals().count());
+        let mut back = one;
+        back.go(0);
+        prop_assert_eq!(lines(back.grid()), map.replace('\n', "/"));
+    }
+}

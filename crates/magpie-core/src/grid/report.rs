@@ -1,6 +1,6 @@
 //! What a turn did, kept for people and programs.
 
-use super::ledger::{Request, Watch};
+use super::ledger::{Asked, Request, Watch};
 use super::state::Ended;
 use crate::board::{CellId, Changed};
 use crate::rulebook::{KindId, RuleAt, Rulebook};
@@ -105,12 +105,44 @@ pub struct Settled {
     pub pass: usize,
     /// The rule, by its number.
     pub rule: usize,
-    /// The cells of each match it acted on, as it was found.
+    /// How many matches it acted on.
+    pub found: usize,
+    /// How many pieces these are.
+    pub pieces: usize,
+    /// What became of how many pieces.
+    pub counts: Counts,
+    /// The cells of each match, as it was found; nothing of boards that are too large to keep.
     pub matches: Vec<Vec<Cell>>,
-    /// What became of the pieces it changed.
+    /// What became of the pieces it changed; nothing of boards that are too large to keep.
     pub changes: Vec<Changed>,
     /// The board afterwards; empty where it is too large to keep.
     pub board: Vec<String>,
+}
+
+/// What became of how many pieces.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Counts {
+    /// They have left the board.
+    pub gone: usize,
+    /// They stand in another cell.
+    pub moved: usize,
+    /// They were not there before.
+    pub new: usize,
+    /// They are of another kind.
+    pub turned: usize,
+}
+
+impl Counts {
+    /// Counts changes.
+    pub fn of(changes: &[Changed]) -> Self {
+        let count = |sort: fn(&&Changed) -> bool| changes.iter().filter(sort).count();
+        Self {
+            gone: count(|change| change.from.is_some() && change.to.is_none()),
+            moved: count(|change| change.from.is_some() && change.to.is_some() && change.from != change.to),
+            new: count(|change| change.from.is_none() && change.to.is_some()),
+            turned: count(|change| change.from == change.to && change.was.is_some()),
+        }
+    }
 }
 
 impl Settled {
@@ -119,6 +151,9 @@ impl Settled {
     /// Rules told in one turn; what comes after them is not kept.
     const MOST: usize = 400;
 }
+
+/// Requests of falls told in one turn.
+const MOST_REQUESTS: usize = 10_000;
 
 /// Keeps everything of the present turn.
 #[derive(Debug, Default)]
@@ -140,6 +175,10 @@ impl Watch for Recorder {
         let clauses: Vec<usize> =
             request.checks.iter().filter(|check| !check.abandoned).filter_map(|check| check.clause).collect();
         clauses.into_iter().for_each(|clause| self.fired(Fired::Meeting(clause)));
+        // Where everything falls, only those that moved are told, and not without end.
+        if request.by == Asked::Falling && (!request.granted || self.answer.requests.len() >= MOST_REQUESTS) {
+            return;
+        }
         self.answer.requests.push(request);
     }
 

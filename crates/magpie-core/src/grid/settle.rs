@@ -4,11 +4,12 @@
 use super::conditions::View;
 use super::effects::{Context, Matched};
 use super::ledger::Watch;
-use super::report::{Fired, Settled};
+use super::report::{Counts, Fired, Settled};
 use super::state::{Goes, Grid};
 use super::turn::Flow;
 use crate::board::{CellId, Mark, PieceId, Place};
 use crate::rulebook::{Act, Cond, KindSet, Match, SetId, When};
+use crate::space::Cell;
 use std::collections::HashSet;
 
 /// Most passes of one settling.
@@ -73,16 +74,22 @@ impl Grid {
     /// What one rule found and changed in one pass.
     fn tell_settled<W: Watch>(&self, pass: usize, rule: usize, found: &[Found], mark: Mark, watch: &mut W) {
         let board = &self.state.board;
-        let cells = |found: &Found| {
-            let pieces = found.pieces.pieces();
-            pieces.filter_map(|piece| board.cell_before(piece, mark)).map(|cell| board.cell(cell)).collect()
+        let before = board.cells_before(mark);
+        let place = |piece: PieceId| before.get(&piece).copied().unwrap_or_else(|| board.cell_of(piece));
+        let cells = |found: &Found| -> Vec<Cell> {
+            found.pieces.pieces().filter_map(place).map(|cell| board.cell(cell)).collect()
         };
+        let changes = board.changes_since(mark);
+        let small = board.cells() <= Settled::MOST_CELLS;
         watch.settled(Settled {
             pass,
             rule,
-            matches: found.iter().map(cells).collect(),
-            changes: board.changes_since(mark),
-            board: if board.cells() <= Settled::MOST_CELLS { self.picture() } else { Vec::new() },
+            found: found.len(),
+            pieces: found.iter().map(|found| found.pieces.pieces().count()).sum(),
+            counts: Counts::of(&changes),
+            matches: if small { found.iter().map(cells).collect() } else { Vec::new() },
+            changes: if small { changes } else { Vec::new() },
+            board: if small { self.picture() } else { Vec::new() },
         });
     }
 

@@ -534,3 +534,116 @@ fn a_flood_of_a_large_board_is_one_change() {
     grid.undo();
     assert_eq!((grid.board().count(KindId(1)), grid.board().count(KindId(0))), (0, 360_000));
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 120, ..ProptestConfig::default() })]
+
+    /// A head and its trail beside a list that is kept by hand.
+    #[test]
+    fn trails_are_as_the_slow_version_says(
+        inputs in prop::collection::vec(prop::sample::select(vec!["left", "right", "up", "down", "act"]), 1..40),
+        long in 0_usize..5, last in any::<bool>(), columns in 2_i64..5, rows in 2_i64..5,
+    ) {
+        let how = if last { "last" } else { "first" };
+        let sections = format!("trail ada leaves box, {long} long, tail leaves {how}");
+        let map = (0..rows).map(|row| if row == 0 { format!("A{}", ".".repeat(columns as usize - 1)) } else { ".".repeat(columns as usize) });
+        let map: Vec<String> = map.collect();
+        let mut session = game(&sections, "on key act: grow 2", &map.join("\n"), "");
+        let (mut head, mut tail, mut limit) = ((0_i64, 0_i64), Vec::<(i64, i64)>::new(), long);
+        for input in inputs {
+            session.give(&input.parse().unwrap());
+            let (dx, dy) = match input { "left" => (-1, 0), "right" => (1, 0), "up" => (0, -1), "down" => (0, 1), _ => (0, 0) };
+            if input == "act" {
+                limit += 2;
+            } else {
+                let to = (head.0 + dx, head.1 + dy);
+                let leaves = !last && tail.len() + 1 > limit && tail.first() == Some(&to);
+                let free = to.0 >= 0 && to.1 >= 0 && to.0 < columns && to.1 < rows && (!tail.contains(&to) || leaves);
+                if free {
+                    tail.push(head);
+                    head = to;
+                    while tail.len() > limit {
+                        tail.remove(0);
+                    }
+                }
+            }
+            let glyph = |x, y| if head == (x, y) { 'A' } else if tail.contains(&(x, y)) { 'B' } else { '.' };
+            let slow: Vec<String> = (0..rows).map(|y| (0..columns).map(|x| glyph(x, y)).collect()).collect();
+            prop_assert_eq!(lines(session.grid()), slow.join("/"), "after {}", input);
+        }
+    }
+
+    /// What is filled in at the north edge is what dropping one drawn piece after another down its column gives.
+    #[test]
+    fn refills_are_as_the_slow_version_says(map in maps(&['.', '.', 'B', '#']), seed in 0_u64..1000) {
+        // Boxes hang where they are drawn until the first fall.
+        let fast = board(&format!("seed {seed}"), "on key act: refill thing at north", &text(&map), "act");
+        let mut random = super::random::Random::new(seed);
+        let mut slow = map.clone();
+        loop {
+            let empty: Vec<usize> = (0..slow[0].len()).filter(|column| slow[0][*column] == '.').collect();
+            if empty.is_empty() {
+                break;
+            }
+            for column in empty {
+                slow[0][column] = if random.below(2) == 0 { 'B' } else { 'C' };
+            }
+            for _ in 0..slow.len() {
+                for row in (0..slow.len() - 1).rev() {
+                    for column in 0..slow[0].len() {
+                        if "BC".contains(slow[row][column]) && slow[row + 1][column] == '.' {
+                            slow[row + 1][column] = std::mem::replace(&mut slow[row][column], '.');
+                        }
+                    }
+                }
+            }
+        }
+        prop_assert_eq!(fast, joined(&slow));
+    }
+
+    /// Under random whole-grid rules undo and winding bring back every board, and what is watched changes nothing.
+    #[test]
+    fn whole_grid_turns_are_taken_back(
+        rules in prop::collection::vec(prop::sample::select(vec![
+            "when row full of thing: clear, drop above, add matched to n",
+            "when column full of thing ignoring wall: clear, drop left-of",
+            "when run of 3 same thing in both: clear",
+            "when patch of 4 same thing: clear, add matches to n",
+            "when thing: fall thing south",
+            "when box on mat: become cog",
+            "on key act: refill thing at west",
+            "on key alt: flood from the ada into net",
+            "on key alt: flood from column 0 row 0 into cog 8-way",
+            "on key act: spawn shape hook at random empty",
+            "on key alt: rotate active clockwise try 1,0, lock active",
+            "ada into thing: shove",
+            "thing into thing: shove",
+            "box into edge: wrap",
+        ]), 1..8),
+        map in maps(&['.', '.', 'B', 'C', 'm', '#']),
+        inputs in prop::collection::vec(prop::sample::select(vec!["left", "right", "up", "down", "act", "alt"]), 1..14),
+    ) {
+        let mut map = map;
+        map[0][0] = 'A';
+        let sections = format!("{SHAPES}\ncounter n\ntrail cog leaves mat, 2 long");
+        let mut session = game(&sections, &rules.join("\n"), &text(&map), "");
+        let state = |session: &Session| (lines(session.grid()), counter(session, "n"), session.grid().outcome());
+        let mut silent = Grid::new(session.grid().book().clone(), 0, None, &mut Nobody).unwrap();
+        let mut states = vec![state(&session)];
+        for input in &inputs {
+            let input = input.parse().unwrap();
+            session.give(&input);
+            silent.input(&input, &mut Nobody);
+            prop_assert_eq!(silent.picture().join("/"), lines(session.grid()), "watched and not watched");
+            states.push(state(&session));
+        }
+        for (at, expected) in states.iter().enumerate().rev() {
+            session.go(at);
+            prop_assert_eq!(&state(&session), expected);
+        }
+        for expected in states.iter().rev() {
+            prop_assert_eq!(silent.picture().join("/"), expected.0.clone());
+            silent.undo();
+        }
+    }
+}

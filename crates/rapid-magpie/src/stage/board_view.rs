@@ -226,6 +226,12 @@ fn dragged(state: &State) -> HashMap<Cell, Mark> {
 /// What the last request marks on the board.
 fn marks(state: &State) -> HashMap<Cell, Mark> {
     let mut marks = HashMap::new();
+    // What settling has moved or taken away in the last turn.
+    let entry = state.session.as_ref().and_then(|session| session.played().last());
+    let settled = entry.and_then(|entry| entry.answers.last()).map_or(&[][..], |answer| answer.settled.as_slice());
+    for change in settled.iter().flat_map(|settled| &settled.changes) {
+        marks.extend(change.to.or(change.from).map(|cell| (cell, Mark::Way)));
+    }
     let Some(request) = state.last_request() else {
         return marks;
     };

@@ -302,9 +302,12 @@ fn keys(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     }
     if state.bench == Bench::Rules && state.rules.is_typing() && state.page.is_none() {
         for (key, label) in rules::TYPING {
-            buffer.set_stringn(x, area.y, key, usize::from(area.right().saturating_sub(x)), theme.accent());
+            if x + (key.width() + label.width() + 1) as u16 > area.right() {
+                break;
+            }
+            buffer.set_string(x, area.y, key, theme.accent());
             x += key.width() as u16 + 1;
-            buffer.set_stringn(x, area.y, label, usize::from(area.right().saturating_sub(x)), theme.faint());
+            buffer.set_string(x, area.y, label, theme.faint());
             x += label.width() as u16 + 3;
         }
         return;

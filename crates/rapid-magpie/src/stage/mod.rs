@@ -3,6 +3,7 @@
 pub mod action;
 pub mod board_view;
 mod chooser;
+mod clock;
 pub mod draft;
 mod frame;
 mod kept;

@@ -227,7 +227,7 @@ impl State {
     }
 
     /// Works out anew what follows from the state of the game.
-    fn refresh(&mut self) {
+    pub(super) fn refresh(&mut self) {
         self.previews.clear();
         let Some(session) = &mut self.session else {
             return;
@@ -369,7 +369,7 @@ impl State {
         self.update(Message::Bench((at + by) % Bench::ALL.len()));
     }
 
-    fn play(&mut self, input: &Input) {
+    pub(super) fn play(&mut self, input: &Input) {
         self.give_owed(input);
         let Some(session) = &mut self.session else {
             return;
@@ -387,86 +387,8 @@ impl State {
         self.refresh();
     }
 
-    /// Whether time does anything in this game.
-    pub fn has_timers(&self) -> bool {
-        self.session.as_ref().is_some_and(|session| {
-            let book = session.grid().book();
-            !book.timers.is_empty() || !book.glides.is_empty()
-        })
-    }
-
-    /// Whether the game's clock goes on by itself now.
-    pub fn time_runs(&self) -> bool {
-        let over = self.session.as_ref().is_some_and(|session| session.grid().outcome().is_some());
-        self.real.runs && self.bench == Bench::Play && self.has_timers() && !over
-    }
-
-    /// Time that has passed before an input comes before it on the tape.
-    fn give_owed(&mut self, input: &Input) {
-        let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
-        if !is_turn || !self.time_runs() {
-            return;
-        }
-        if let Some(session) = &mut self.session {
-            let ms = self.real.take(session.clock(), None);
-            if ms > 0 {
-                session.give(&Input::Wait(ms));
-            }
-        }
-    }
-
-    /// Timers that have become due fire, each as a wait of its own on the tape.
-    fn fire_due(&mut self) {
-        /// Firings at one look: more wait for the next, so that keys are never shut out.
-        const MOST: usize = 50;
-        for _ in 0..MOST {
-            if !self.time_runs() {
-                return;
-            }
-            let Some(session) = &mut self.session else { return };
-            let game = session.clock();
-            let Some((due, _)) = session.grid().next_due(u64::MAX) else { return };
-            if !self.real.reaches(game, due) {
-                return;
-            }
-            let ms = self.real.take(game, Some(due));
-            let wait = Input::Wait(ms);
-            session.give(&wait);
-            self.begin_motion(&wait);
-            self.forget_late_change();
-            self.refresh();
-        }
-    }
-
-    /// The clock goes on to the next timer.
-    fn clock_step(&mut self) {
-        let due = self.session.as_ref().and_then(|session| {
-            let (due, _) = session.grid().next_due(u64::MAX)?;
-            Some(due - session.clock())
-        });
-        match due {
-            Some(ms) => self.play(&Input::Wait(ms)),
-            None => self.note = Some("nothing happens by itself in this game".into()),
-        }
-    }
-
-    /// Whether something glides on the screen now.
-    fn glides(&self) -> bool {
-        self.time_runs() && self.session.as_ref().is_some_and(|session| session.grid().between_cells().next().is_some())
-    }
-
-    /// How long nothing has to be drawn; `None` where nothing happens by itself.
-    pub fn sleep(&self, frame: std::time::Duration) -> Option<std::time::Duration> {
-        if self.is_moving() || self.glides() {
-            return Some(frame);
-        }
-        let session = self.session.as_ref().filter(|_| self.time_runs())?;
-        let (due, _) = session.grid().next_due(u64::MAX)?;
-        Some(self.real.sleep(session.clock(), due))
-    }
-
     /// What the last input moved is drawn on its way.
-    fn begin_motion(&mut self, input: &Input) {
+    pub(super) fn begin_motion(&mut self, input: &Input) {
         (self.motion, self.spread) = (None, None);
         let (true, Some(session)) = (self.smooth && *input != Input::Undo, &self.session) else {
             return;
@@ -546,7 +468,7 @@ impl State {
     }
 
     /// A change at an entry that is no longer on the tape is nothing to show.
-    fn forget_late_change(&mut self) {
+    pub(super) fn forget_late_change(&mut self) {
         let length = self.session.as_ref().map_or(0, |session| session.entries().len());
         if self.changed.as_ref().is_some_and(|changed| changed.entry >= length) {
             self.changed = None;
