@@ -30,32 +30,51 @@ impl Grid {
         let active = self.active();
         let extent = self.state.board.extent();
         let lines = if row { extent.rows } else { extent.columns };
-        let mut found = Vec::new();
         let enough = self.lines_with_enough(row, of, ignoring);
+        let mut found = Vec::new();
+        let mut pieces: Vec<PieceId> = Vec::new();
         for line in (0..i64::from(lines)).filter(|line| enough.as_ref().is_none_or(|enough| enough[*line as usize])) {
-            let board = &self.state.board;
-            let holds = |cell: CellId, set: &KindSet| {
-                let mut places = board.places(cell).filter(|place| !board.is_one_of(cell, *place, &active));
-                places.any(|place| board.kind_in(cell, place).is_some_and(|kind| set.contains(kind)))
-            };
-            let counts = |cell: &CellId| !board.is_void(*cell) && !ignoring.is_some_and(|set| holds(*cell, set));
-            let mut cells = self.line_cells(row, line).filter(counts).peekable();
-            if cells.peek().is_none() || !cells.all(|cell| holds(cell, of)) {
-                continue;
+            pieces.clear();
+            let full = self.line_cells(row, line).all(|cell| {
+                self.state.board.is_void(cell)
+                    || ignoring.is_some_and(|set| self.holds_seen(cell, set, &active))
+                    || self.gather(cell, of, &active, &mut pieces)
+            });
+            if full && !pieces.is_empty() {
+                found.push(Found { pieces: Matched::Many(pieces.as_slice().into()), line });
             }
-            let cells: Vec<CellId> = self.line_cells(row, line).filter(counts).collect();
-            let mut pieces = Vec::with_capacity(cells.len());
-            for cell in cells {
-                for place in self.state.board.places(cell) {
-                    if self.state.board.kind_in(cell, place).is_some_and(|kind| of.contains(kind)) {
-                        let piece = self.state.board.piece_in(cell, place);
-                        pieces.extend(piece.filter(|piece| !active.contains(piece)));
-                    }
-                }
-            }
-            found.push(Found { pieces: Matched::Many(pieces.into()), line });
         }
         found
+    }
+
+    /// Whether a cell holds a piece of a set that `when` rules see.
+    fn holds_seen(&self, cell: CellId, set: &KindSet, active: &[PieceId]) -> bool {
+        let board = &self.state.board;
+        if active.is_empty() && !board.has_loose(cell) {
+            return (0..board.layers()).any(|layer| board.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)));
+        }
+        let mut places = board.places(cell).filter(|place| !board.is_one_of(cell, *place, active));
+        places.any(|place| board.kind_in(cell, place).is_some_and(|kind| set.contains(kind)))
+    }
+
+    /// Adds the pieces of a set in a cell that `when` rules see; whether there are any.
+    fn gather(&mut self, cell: CellId, of: &KindSet, active: &[PieceId], into: &mut Vec<PieceId>) -> bool {
+        let before = into.len();
+        let board = &mut self.state.board;
+        if !board.has_loose(cell) {
+            for layer in (0..board.layers()).rev() {
+                if board.kind_at(cell, layer).is_some_and(|kind| of.contains(kind)) {
+                    into.extend(board.piece_at(cell, layer).filter(|piece| !active.contains(piece)));
+                }
+            }
+            return into.len() > before;
+        }
+        for place in board.places(cell) {
+            if board.kind_in(cell, place).is_some_and(|kind| of.contains(kind)) {
+                into.extend(board.piece_in(cell, place).filter(|piece| !active.contains(piece)));
+            }
+        }
+        into.len() > before
     }
 
     /// The lines that hold as many pieces of the two sets as they have cells, which full ones do; `None` where some pieces
@@ -266,6 +285,14 @@ impl Grid {
         let Some(start) = self.state.board.cell_of(piece) else {
             return Ok(false);
         };
+        if !self.tables.warps {
+            // Nothing leads back to a cell that was fallen through.
+            let mut moved = false;
+            while self.ask_falling(piece, step, watch)? {
+                moved = true;
+            }
+            return Ok(moved);
+        }
         let cells = seen.entry(piece).or_default();
         if cells.contains(&start) && cells.len() > 1 && cells.contains(&CellId(u32::MAX)) {
             // It has come back to a cell of this fall already.

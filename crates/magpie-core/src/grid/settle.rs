@@ -23,6 +23,23 @@ pub(super) struct Found {
     pub line: i64,
 }
 
+/// The matches on which a rule has acted; which ones, only where somebody keeps a ledger.
+#[derive(Default)]
+struct Acted {
+    any: bool,
+    list: Vec<Found>,
+    known: HashSet<(Option<PieceId>, i64)>,
+}
+
+impl Acted {
+    fn note<W: Watch>(&mut self, found: &Found) {
+        self.any = true;
+        if W::LEDGER && self.known.insert((found.pieces.pieces().next(), found.line)) {
+            self.list.push(found.clone());
+        }
+    }
+}
+
 impl Grid {
     /// Settles, puts down what was spawned, and settles again.
     pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
@@ -51,12 +68,12 @@ impl Grid {
             for (number, when) in book.whens.iter().enumerate() {
                 let before = self.hash();
                 let mark = self.state.board.mark();
-                let found = self.apply(when, watch)?;
-                if !found.is_empty() && self.hash() != before {
+                let acted = self.apply(when, watch)?;
+                if acted.any && self.hash() != before {
                     fired.push(number);
                     watch.fired(Fired::When(number));
                     if W::LEDGER {
-                        self.tell_settled(*passes, number, &found, mark, watch);
+                        self.tell_settled(*passes, number, &acted.list, mark, watch);
                     }
                 }
             }
@@ -94,17 +111,17 @@ impl Grid {
     }
 
     /// A `when` rule on all its matches as they stand when its turn comes; gives those on which it acted.
-    fn apply<W: Watch>(&mut self, when: &When, watch: &mut W) -> Result<Vec<Found>, Flow> {
+    fn apply<W: Watch>(&mut self, when: &When, watch: &mut W) -> Result<Acted, Flow> {
+        let mut acted = Acted::default();
         let found = self.find(&when.what);
         if found.is_empty() {
-            return Ok(found);
+            return Ok(acted);
         }
         let once = |act: &Act| matches!(act, Act::Clear | Act::DropRows(_) | Act::Fall(..) | Act::Refill(..));
         let matches = found.len() as u32;
         let guard = when.guard.as_ref();
         let cells = matches!(when.what, Match::On { .. });
         // Cell by cell each match is looked at again before it is applied; of lines and areas all are found first.
-        let mut acted: Vec<Found> = Vec::new();
         let kept: Vec<Found> = if cells {
             found
         } else {
@@ -113,11 +130,10 @@ impl Grid {
         let mut rest: &[Act] = &when.effects;
         while let Some(first) = rest.first() {
             if once(first) {
-                let now: Vec<Found> =
-                    kept.iter().filter(|found| !cells || self.still(found, when, matches)).cloned().collect();
-                if !now.is_empty() || !acted.is_empty() {
+                let now: Vec<&Found> = kept.iter().filter(|found| !cells || self.still(found, when, matches)).collect();
+                if !now.is_empty() || acted.any {
                     self.once_for_all(first, when, &now, watch)?;
-                    note(&mut acted, &now);
+                    now.into_iter().for_each(|found| acted.note::<W>(found));
                 }
                 rest = &rest[1..];
                 continue;
@@ -128,7 +144,7 @@ impl Grid {
                     continue;
                 }
                 let context = self.context(found, matches);
-                note(&mut acted, std::slice::from_ref(found));
+                acted.note::<W>(found);
                 for act in &rest[..length] {
                     self.act(act, &context, watch)?;
                 }
@@ -179,7 +195,7 @@ impl Grid {
     }
 
     /// An effect that is done once for all matches together.
-    fn once_for_all<W: Watch>(&mut self, act: &Act, when: &When, found: &[Found], watch: &mut W) -> Goes {
+    fn once_for_all<W: Watch>(&mut self, act: &Act, when: &When, found: &[&Found], watch: &mut W) -> Goes {
         match act {
             Act::Clear => {
                 for found in found {
@@ -266,16 +282,6 @@ impl Grid {
             {
                 found.push((first, Some(second)));
             }
-        }
-    }
-}
-
-/// Adds those that are not in the list yet.
-fn note(acted: &mut Vec<Found>, found: &[Found]) {
-    let first = |found: &Found| found.pieces.pieces().next();
-    for found in found {
-        if !acted.iter().any(|known| first(known) == first(found) && known.line == found.line) {
-            acted.push(found.clone());
         }
     }
 }

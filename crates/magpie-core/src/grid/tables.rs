@@ -46,6 +46,8 @@ pub struct Tables {
     pub offs: bool,
     /// Whether anybody slides.
     pub slides: bool,
+    /// Whether a cell may lead to a far one.
+    pub warps: bool,
     /// Whether pieces are tied to others, as shapes and trails are.
     pub ties: bool,
     /// Whether anybody glides or rides.
@@ -107,6 +109,10 @@ impl Tables {
             offs: !book.offs.is_empty(),
             ties: !book.shapes.is_empty() || !book.trails.is_empty(),
             slides: uses(PlainVerb::Slide),
+            warps: book.meetings.iter().any(|meeting| match meeting.verb {
+                Verb::Plain(verb) => matches!(verb, PlainVerb::Warp(_)),
+                Verb::Shove { otherwise, .. } => matches!(otherwise, Some(PlainVerb::Warp(_))),
+            }),
             moves_between: !book.glides.is_empty() || uses(PlainVerb::Ride),
             no_reverse: book.inputs.iter().any(|rule| rule.no_reverse.is_some()),
             tracks: super::riders::Tracks::of(book),

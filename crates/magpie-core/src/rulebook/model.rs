@@ -66,6 +66,10 @@ impl KindSet {
         let mut bits = Vec::new();
         let mut order = Vec::new();
         for kind in kinds {
+            let known = bits.get(usize::from(kind.0 / 64)).is_some_and(|word: &u64| word >> (kind.0 % 64) & 1 == 1);
+            if known {
+                continue;
+            }
             order.push(kind);
             let word = usize::from(kind.0 / 64);
             if bits.len() <= word {
@@ -73,8 +77,6 @@ impl KindSet {
             }
             bits[word] |= 1 << (kind.0 % 64);
         }
-        let mut seen = std::collections::HashSet::new();
-        order.retain(|kind| seen.insert(*kind));
         Self { name: name.into(), bits, order }
     }
 
