@@ -1,7 +1,7 @@
 //! A game and its tape: play, wind back, play on, and keep what was cut off.
 
 use super::input::Input;
-use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Taken};
+use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Settled, Taken};
 use crate::rulebook::{Map, Rulebook};
 use std::sync::Arc;
 
@@ -101,6 +101,7 @@ impl Session {
         if taken == Taken::Yes {
             self.entries.push(Entry { at, input, answers, signals });
             self.position = self.entries.len();
+            self.shed();
         }
     }
 
@@ -126,7 +127,32 @@ impl Session {
             self.entries.push(Entry { at, input: input.clone(), answers, signals });
         }
         self.position += 1;
+        self.shed();
         Taken::Yes
+    }
+
+    /// Boards of settlings and cells of floods are kept for the last entries only, so that a long game stays small.
+    fn shed(&mut self) {
+        /// Entries that keep everything.
+        const KEPT: usize = 200;
+        /// Floods above this size are kept for the last entry alone.
+        const LARGE: usize = 100_000;
+        let shed = |entry: &mut Entry, most: usize| {
+            for answer in &mut entry.answers {
+                for action in &mut answer.actions {
+                    action.rings = action.rings.take().filter(|rings| rings.cells.len() <= most);
+                }
+                if most == 0 {
+                    answer.settled.iter_mut().for_each(Settled::shed);
+                }
+            }
+        };
+        if let Some(entry) = self.position.checked_sub(2).and_then(|at| self.entries.get_mut(at)) {
+            shed(entry, LARGE);
+        }
+        if let Some(entry) = self.position.checked_sub(KEPT + 1).and_then(|at| self.entries.get_mut(at)) {
+            shed(entry, 0);
+        }
     }
 
     /// Takes the last played entry off the tape.

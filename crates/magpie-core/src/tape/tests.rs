@@ -127,3 +127,22 @@ fn scenarios_tell_every_expectation_that_is_not_met() {
         book.scenarios.iter().map(|scenario| run_scenario(&book, scenario).unwrap().failures.len()).collect();
     assert_eq!(failures, [0, 6, 0]);
 }
+
+#[test]
+fn a_long_tape_keeps_the_counts_and_sheds_the_boards() {
+    let source = "game \"Long\"\ncell 10 px\nkinds\n  plank . floor\n  crate c body\n  damp d floor\nground plank\nmap \"One\"\n  ...\nrules\n  \
+                  on key act: place crate at column 0 row 0\n  on key alt: flood from column 0 row 0 into damp else flood from column 0 row 0 into plank\n  \
+                  when crate: remove crate\n";
+    let book = Arc::new(read_text(source, &|_| Err("none".into())).rulebook.unwrap());
+    let mut session = Session::new(Start::map(book, 0)).unwrap();
+    for _ in 0..150 {
+        session.give(&"act".parse().unwrap());
+        session.give(&"alt".parse().unwrap());
+    }
+    let (first, last) = (&session.entries()[0].answers[0], &session.entries()[298].answers[0]);
+    assert_eq!((first.settled[0].found, first.settled[0].counts.gone), (1, 1));
+    assert!(first.settled[0].board.is_empty() && !last.settled[0].board.is_empty());
+    assert_eq!(session.entries()[1].answers[0].actions[0].size, Some(3), "the size of a flood stays");
+    assert!(session.entries()[1].answers[0].actions[0].rings.is_none());
+    assert!(session.entries()[299].answers[0].actions.iter().any(|action| action.rings.is_some()));
+}

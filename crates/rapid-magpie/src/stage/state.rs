@@ -12,7 +12,7 @@ use crate::bench::rules::{self, Rules};
 use crate::bench::{Bench, Front};
 use crate::cli::source::{Loaded, plain};
 use magpie_core::board::{CellId, PieceId};
-use magpie_core::grid::{Preview, Request, Taken};
+use magpie_core::grid::{Asked, Preview, Request, Taken};
 use magpie_core::rulebook::{
     Act, Diagnostic, Key, KindId, Met, Pieces, PlainVerb, Rulebook, SetId, Severity, Trigger, Verb,
 };
@@ -261,10 +261,11 @@ impl State {
         self.bench == Bench::Play
     }
 
-    /// The last request of the entry played last.
+    /// The last request that a rule made for a piece itself, of the entry played last.
     pub fn last_request(&self) -> Option<&Request> {
         let session = self.session.as_ref()?;
-        session.played().last()?.answers.iter().rev().find_map(|answer| answer.requests.last())
+        let own = |request: &&Request| request.by == Asked::Own;
+        session.played().last()?.answers.iter().rev().find_map(|answer| answer.requests.iter().rfind(own))
     }
 
     /// The cell on which the eye should rest: chosen, pointed at, or the controlled piece's.

@@ -148,7 +148,7 @@ impl Checker<'_> {
                 && when.effects.iter().any(|act| matches!(act, Act::Add(..) | Act::Set(..)));
             let changes = when.effects.iter().any(|act| match act {
                 Act::Add(sum, _) => sum.0.iter().any(|(_, term)| !matches!(term, Term::Int(0))),
-                Act::Grow(_) | Act::SpawnKind(..) => true,
+                Act::Grow(_) | Act::SpawnKind(..) | Act::SpawnShape(..) => true,
                 _ => false,
             });
             if (!ends && !guard_may_end && changes) || makes_again(book, &when.effects) {
