@@ -28,14 +28,18 @@ pub(super) struct Found {
 struct Acted {
     any: bool,
     list: Vec<Found>,
-    known: HashSet<(Option<PieceId>, i64)>,
+    /// First and second piece and line: two runs may begin in one cell.
+    known: HashSet<(Option<PieceId>, Option<PieceId>, i64)>,
 }
 
 impl Acted {
     fn note<W: Watch>(&mut self, found: &Found) {
         self.any = true;
-        if W::LEDGER && self.known.insert((found.pieces.pieces().next(), found.line)) {
-            self.list.push(found.clone());
+        if W::LEDGER {
+            let mut pieces = found.pieces.pieces();
+            if self.known.insert((pieces.next(), pieces.next(), found.line)) {
+                self.list.push(found.clone());
+            }
         }
     }
 }

@@ -104,6 +104,9 @@ fn runs_and_patches() {
         "when run of 3 same box in both: clear, add 1 to runs, add matched to pieces, add matches to together";
     let session = game("counter runs\ncounter pieces\ncounter together", crossing, ".B.\nBBB\n.B.", "");
     assert_eq!(["runs", "pieces", "together"].map(|name| counter(&session, name)), [2, 6, 4]);
+    let corner = game("", "when run of 3 same box in both if turns > 0: clear", "BBB\nB..\nB..", "act");
+    let told = &corner.answers().last().unwrap().settled[0];
+    assert_eq!((told.found, told.pieces, told.counts.gone), (2, 6, 5), "two runs that begin in one cell");
 }
 
 #[test]

@@ -45,30 +45,22 @@ macro_rules! demo {
 pub const DEMOS: &[Demo] = &[
     demo!(
         "cog-loft",
-        "shoving cogs into holes of a loft's floor, one at a time",
+        "cogs shoved into holes of a loft's floor",
         ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4", "cog-loft-5"]
     ),
     demo!(
         "kiosk",
-        "a touch panel at half size with bars: tickets dragged into trays, and samples to diagnose",
+        "a touch panel with bars, tickets, samples to diagnose",
         ["kiosk-1", "kiosk-2"],
         ["kiosk-samples.csv"]
     ),
-    demo!(
-        "towpath",
-        "a lamplighter, oil, water, and a carter who turns at bollards",
-        ["towpath-1", "towpath-2", "towpath-held"]
-    ),
-    demo!("hoists", "riding the hoists of a clock tower, between cells and past a swinging weight", ["hoists-1"]),
-    demo!("glass-mender", "panes of a window tapped or dragged to change places", ["glass-mender-1", "glass-mender-2"]),
-    demo!(
-        "lantern-rack",
-        "crates of several lanterns shoved and turned until a shelf is full and shipped",
-        ["lantern-rack-1"]
-    ),
-    demo!("hawser", "a tug whose hawser follows it, longer with every mooring ring", ["hawser-1"]),
-    demo!("sluice", "floats that drift sideways, four alike lifted out, new ones ever sooner", ["sluice-1"]),
-    demo!("damp-wall", "damp that floods plaster round bricks and through gaps", ["damp-wall-1", "damp-wall-2"]),
+    demo!("towpath", "a lamplighter's smooth steps, and a second walker", ["towpath-1", "towpath-2", "towpath-held"]),
+    demo!("hoists", "riding hoists between cells, past a swinging weight", ["hoists-1"]),
+    demo!("glass-mender", "panes tapped or dragged to change places", ["glass-mender-1", "glass-mender-2"]),
+    demo!("lantern-rack", "crates shoved and turned until a shelf is shipped", ["lantern-rack-1"]),
+    demo!("hawser", "a tug whose hawser grows with every mooring ring", ["hawser-1"]),
+    demo!("sluice", "floats drift sideways, four alike are lifted out", ["sluice-1"]),
+    demo!("damp-wall", "damp floods plaster round bricks and through gaps", ["damp-wall-1", "damp-wall-2"]),
 ];
 
 #[derive(Args, Debug)]

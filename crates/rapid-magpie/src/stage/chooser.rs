@@ -63,5 +63,5 @@ fn render(at: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
     }
     pen.gap();
     pen.line("↑ ↓ choose   Enter open   q leave", theme.faint());
-    pen.line("your own: rapid-magpie FILE.magpie      a new one: rapid-magpie new FILE.magpie", theme.faint());
+    pen.line("your own: rapid-magpie FILE.magpie   a new one: rapid-magpie new FILE", theme.faint());
 }
