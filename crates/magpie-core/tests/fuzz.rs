@@ -128,7 +128,23 @@ fn no_damage_panics_or_hangs() {
         if let Some(book) = reading.rulebook
             && let Ok(mut session) = Session::new(Start::map(Arc::new(book), 0))
         {
-            for input in ["right", "up", "act", "left", "undo", "restart", "down", "next"] {
+            for input in [
+                "right",
+                "up",
+                "act",
+                "wait:700",
+                "alt",
+                "tap:2,1",
+                "drag:1,1>2,1",
+                "left",
+                "key:d",
+                "undo",
+                "wait:9000",
+                "restart",
+                "down",
+                "act",
+                "next",
+            ] {
                 session.give(&input.parse().unwrap());
             }
             session.go(0);
