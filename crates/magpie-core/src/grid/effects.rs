@@ -11,6 +11,10 @@ use crate::rulebook::{Act, KindId, Pieces, Place, PlainVerb, SetId, ShapeId, Spo
 use crate::space::Cell;
 use std::rc::Rc;
 
+/// Most requests of falls in one turn; a turn with more is taken back as one that never settles.
+/// Tests get there sooner.
+const MOST_FALLEN: u32 = if cfg!(test) { 100_000 } else { 20_000_000 };
+
 /// The pieces a rule is about.
 #[derive(Clone, Debug, Default)]
 pub enum Matched {
@@ -114,6 +118,10 @@ impl Grid {
         let Some(from) = self.state.board.cell_of(piece) else {
             return Ok(false);
         };
+        self.fallen += 1;
+        if self.fallen > MOST_FALLEN {
+            return Err(Flow::NeverSettles);
+        }
         let granted = self.plan_fall::<W>(piece, step);
         self.granted_something |= granted;
         let sliding = self.sliding.len();

@@ -72,7 +72,11 @@ impl Grid {
             for (number, when) in book.whens.iter().enumerate() {
                 let before = self.hash();
                 let mark = self.state.board.mark();
-                let acted = self.apply(when, watch)?;
+                let acted = self.apply(when, watch).inspect_err(|flow| {
+                    if *flow == Flow::NeverSettles {
+                        watch.never_settled(&[number]);
+                    }
+                })?;
                 if acted.any && self.hash() != before {
                     fired.push(number);
                     watch.fired(Fired::When(number));

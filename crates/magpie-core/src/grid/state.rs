@@ -149,6 +149,8 @@ pub struct Grid {
     pub(super) not_back: Option<Heading>,
     /// Where the finger went down and up in this turn.
     pub(super) touch: Option<Touch>,
+    /// Steps of falls in this turn.
+    pub(super) fallen: u32,
     /// A `when` rule is at work.
     pub(super) settling: bool,
     /// How the last turn left its map.
@@ -245,6 +247,7 @@ impl Grid {
             slid: HashSet::new(),
             not_back: None,
             touch: None,
+            fallen: 0,
             settling: false,
             left: None,
             seed,
@@ -280,6 +283,7 @@ impl Grid {
     fn begin(&mut self, watch: &mut impl Watch) {
         self.spawns.clear();
         self.pending = None;
+        self.fallen = 0;
         self.begin_trails();
         let start = self.tables.start.clone();
         let mut flow = self.fire(&start, &super::effects::Context::default(), watch);

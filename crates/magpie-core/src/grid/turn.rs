@@ -170,7 +170,7 @@ impl Grid {
         if taken == Taken::No || !is_turn {
             return (taken, Vec::new(), signals);
         }
-        answer.turn = answer.feeding.is_empty().then_some(self.state.small.turns);
+        answer.turn = (self.state.small.outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
         answer.input = input.to_string();
         answer.outcome = self.state.small.outcome;
         answer.broken = self.broken();
@@ -194,7 +194,7 @@ impl Grid {
             let Some(what) = wait.fire(self, &mut recorder) else { break };
             let mut answer = recorder.answer;
             signals.extend(answer.signals.iter().cloned());
-            answer.turn = answer.feeding.is_empty().then_some(self.state.small.turns);
+            answer.turn = (self.state.small.outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
             answer.input = match what {
                 Due::Glide => "glide".into(),
                 Due::Timer(timer) => format!("each {}", self.book.timers[timer].name),
@@ -253,6 +253,7 @@ impl Grid {
         }
         let before = self.moment();
         self.granted_something = false;
+        self.fallen = 0;
         self.signals.clear();
         self.state.small.turns += 1;
         let book = self.book.clone();

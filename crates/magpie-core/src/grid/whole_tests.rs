@@ -650,3 +650,19 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_fall_without_end_is_taken_back_and_named() {
+    let source = "game \"Deep\"\ncell 1 px\nkinds\n  plank . floor\n  crate c body\nground plank\nmap \"Deep\" 30 x 900 of plank\nrules\n  \
+                  on key act: place crate at column 0 row 0\n  on key alt: refill crate at north\n  when crate: fall crate south\n";
+    let reading = crate::rulebook::read_text(source, &|_| Err("none".into()));
+    let book = std::sync::Arc::new(reading.rulebook.unwrap());
+    let mut session = Session::new(crate::tape::Start::map(book, 0)).unwrap();
+    session.give(&"act".parse().unwrap());
+    let before = lines(session.grid());
+    assert_eq!((session.grid().outcome(), session.grid().board().count(KindId(1))), (None, 1));
+    session.give(&"alt".parse().unwrap());
+    assert_eq!(session.grid().outcome(), Some(Ended::NeverSettles), "27,000 crates ask more often than a turn may");
+    assert_eq!(lines(session.grid()), before);
+    assert_eq!(session.answers().last().unwrap().turn, None);
+}
