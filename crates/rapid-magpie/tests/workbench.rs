@@ -129,6 +129,25 @@ fn the_text_is_typed_into_completed_and_saved() {
 }
 
 #[test]
+fn what_another_editor_saved_is_not_written_over_unasked() {
+    let terminal = Terminal::start(&[("line.magpie", LINE)], "line.magpie", SIZE);
+    terminal.sees(&["nothing has been asked yet"]);
+    terminal.keys("Tab Tab Tab Enter End");
+    terminal.types(" // mine");
+    terminal.sees(&["changes are not saved yet"]);
+    let path = terminal.folder.path().join("line.magpie");
+    let theirs = LINE.replace("Acc..", "Acc...");
+    std::fs::write(&path, &theirs).unwrap();
+    terminal.sees(&["6 × 1 cells"]);
+    terminal.keys("C-s");
+    terminal.sees(&["the file has changed since"]);
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), theirs);
+    terminal.keys("C-s");
+    terminal.sees(&["saved", "5 × 1 cells"]);
+    assert!(std::fs::read_to_string(&path).unwrap().starts_with("game \"Line\" // mine\n"));
+}
+
+#[test]
 fn the_page_of_keys_comes_from_the_table() {
     let terminal = loft();
     terminal.keys("?");

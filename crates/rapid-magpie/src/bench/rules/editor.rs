@@ -7,7 +7,7 @@ use crate::stage::state::State;
 use crate::stage::theme::Theme;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
-use magpie_core::rulebook::{Diagnostic, LineIndex, Severity};
+use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -130,6 +130,15 @@ pub fn to_line(state: &mut State, line: u32) {
 
 /// Writes the text into the file; the tape is played again on it.
 pub fn save(state: &mut State, text: &str) {
+    if state.mistakes.iter().any(|found| found.code == Code::NotUtf8) {
+        state.note = Some("the file is no UTF-8, and only its beginning is shown: mend it elsewhere".into());
+        return;
+    }
+    if state.rules.editor.base != state.source {
+        state.rules.editor.base.clone_from(&state.source);
+        state.note = Some("the file has changed since: Ctrl-s again writes over it".into());
+        return;
+    }
     if let Err(error) = replace(&state.path, text.as_bytes()) {
         state.note = Some(format!("{error:#}"));
         return;
