@@ -138,9 +138,9 @@ impl Terminal {
         }
     }
 
-    /// Where a text stands on the screen: column and line of its first character.
+    /// Where a text stands on the screen, waited for: column and line of its first character.
     pub fn find(&self, text: &str) -> (usize, usize) {
-        let screen = self.screen();
+        let screen = self.sees(&[text]);
         let found = screen
             .lines()
             .enumerate()
