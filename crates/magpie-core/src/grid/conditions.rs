@@ -16,6 +16,13 @@ pub struct View {
     pub found: (u32, u32),
 }
 
+impl View {
+    /// A cell and a heading, where nothing was counted.
+    pub const fn of(here: Option<CellId>, heading: Option<Heading>) -> Self {
+        Self { here, heading, found: (0, 0) }
+    }
+}
+
 impl Grid {
     /// Whether a condition of a scenario or an invariant holds now.
     pub fn holds(&self, cond: &Cond) -> bool {

@@ -324,10 +324,8 @@ impl Grid {
     ) -> Goes {
         let book = self.book.clone();
         for (off, leaver, stays, here) in offs {
-            let context = Context {
-                matched: Matched::Pair(*leaver, Some(*stays)),
-                view: View { here: Some(*here), heading: step.heading, found: (0, 0) },
-            };
+            let context =
+                Context { matched: Matched::Pair(*leaver, Some(*stays)), view: View::of(Some(*here), step.heading) };
             watch.fired(Fired::Off(*off));
             for act in &book.offs[*off].effects {
                 self.act(act, &context, watch)?;
@@ -338,7 +336,7 @@ impl Grid {
             let effects = &book.meetings[decided.clause as usize].effects;
             let context = Context {
                 matched: Matched::Pair(decided.asker, decided.occupant),
-                view: View { here: Some(decided.here), heading: step.heading, found: (0, 0) },
+                view: View::of(Some(decided.here), step.heading),
             };
             for act in effects {
                 self.act(act, &context, watch)?;
@@ -371,7 +369,7 @@ impl Grid {
                     continue;
                 }
                 let kinds = (self.state.board.kind_of(member.piece), self.state.board.kind_of(stays));
-                let view = View { here: Some(member.from), heading: step.heading, found: (0, 0) };
+                let view = View::of(Some(member.from), step.heading);
                 let fits = book.offs.iter().position(|off| {
                     book.set(off.who).contains(kinds.0)
                         && book.set(off.other).contains(kinds.1)
@@ -400,7 +398,7 @@ impl Grid {
             CheckKind::Meets => self.state.board.id(reason.to),
             _ => self.state.board.cell_of(reason.asker),
         };
-        let view = View { here, heading: step.heading, found: (0, 0) };
+        let view = View::of(here, step.heading);
         let context = Context { matched: Matched::Pair(reason.asker, reason.occupant), view };
         for act in &book.meetings[clause].effects {
             self.act(act, &context, watch)?;
@@ -451,10 +449,6 @@ impl Grid {
             }
             Act::Fall(set, heading) => self.fall(*set, *heading, watch),
             Act::Refill(set, edge) => self.refill(*set, *edge, watch),
-            Act::Clear => {
-                context.matched.pieces().for_each(|piece| self.state.board.remove(piece));
-                Ok(true)
-            }
             Act::Add(sum, counter) => {
                 let value = self.state.counters[usize::from(counter.0)].saturating_add(self.sum(sum, &context.view));
                 self.set_counter(*counter, value);

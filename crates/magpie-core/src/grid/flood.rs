@@ -71,8 +71,9 @@ impl Grid {
         }
         let board = &mut self.state.board;
         let mut rings = if watched { area(board, from, layer, eight) } else { Rings::default() };
-        let known = watched.then(|| rings.cells.clone());
-        let cells = |board: &Board| known.unwrap_or_else(|| area(board, from, layer, eight).cells);
+        let cells = |board: &Board| {
+            if watched { rings.cells.clone() } else { area(board, from, layer, eight).cells }
+        };
         board.flood(from, into, self.book.kind(into).facing, eight, cells);
         rings.into = Some(into);
         Ok(rings)

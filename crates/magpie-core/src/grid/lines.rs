@@ -6,13 +6,28 @@ use super::plan::Step;
 use super::settle::Found;
 use super::state::Grid;
 use super::turn::Flow;
-use crate::board::{CellId, PieceId};
-use crate::rulebook::{KindSet, Match, SetId};
+use crate::board::{Board, CellId, PieceId};
+use crate::rulebook::{KindId, KindSet, Match, SetId};
 use crate::space::{Cell, Heading};
 use std::collections::{HashMap, HashSet};
 
 /// Most rounds of one fall or refill.
 const ROUNDS: usize = 10_000;
+
+/// The cells that a body has come through in one fall.
+#[derive(Default)]
+struct Passed {
+    cells: HashSet<CellId>,
+    /// It has come back to one of them.
+    ended: bool,
+}
+
+/// The kind of a set on a layer of a cell, where `when` rules see it.
+fn seen_kind(board: &Board, cell: CellId, layer: u8, of: &KindSet, active: &[PieceId]) -> Option<KindId> {
+    let kind = board.kind_at(cell, layer).filter(|kind| of.contains(*kind))?;
+    let hidden = board.known_piece_at(cell, layer).is_some_and(|piece| active.contains(&piece));
+    (!hidden).then_some(kind)
+}
 
 impl Grid {
     /// The cells of a line, in reading order.
@@ -114,11 +129,7 @@ impl Grid {
                 }
                 let cells: Vec<CellId> = self.line_cells(row, line.into()).collect();
                 let board = &self.state.board;
-                let kind = |cell: &CellId| {
-                    let kind = board.kind_at(*cell, layer).filter(|kind| of.contains(*kind))?;
-                    let hidden = board.known_piece_at(*cell, layer).is_some_and(|piece| active.contains(&piece));
-                    (!hidden).then_some(kind)
-                };
+                let kind = |cell: &CellId| seen_kind(board, *cell, layer, of, &active);
                 let mut same: Vec<&[CellId]> = cells.chunk_by(|a, b| kind(a).is_some() && kind(a) == kind(b)).collect();
                 same.retain(|run| run.len() >= length as usize && kind(&run[0]).is_some());
                 let same: Vec<Vec<CellId>> = same.into_iter().map(<[CellId]>::to_vec).collect();
@@ -145,11 +156,7 @@ impl Grid {
         for first in cells {
             for layer in (0..self.state.board.layers()).rev() {
                 let board = &self.state.board;
-                let kind_of = |cell: CellId| {
-                    let kind = board.kind_at(cell, layer).filter(|kind| of.contains(*kind))?;
-                    let hidden = board.known_piece_at(cell, layer).is_some_and(|piece| active.contains(&piece));
-                    (!hidden).then_some(kind)
-                };
+                let kind_of = |cell: CellId| seen_kind(board, cell, layer, of, &active);
                 let Some(kind) = kind_of(first) else { continue };
                 if !seen.insert((layer, first)) {
                     continue;
@@ -251,7 +258,7 @@ impl Grid {
     /// Every body of a set asks cell by cell until it is refused, the foremost first, until none moves; whether one did.
     pub(super) fn fall<W: Watch>(&mut self, of: SetId, heading: Heading, watch: &mut W) -> Result<bool, Flow> {
         let step = Step::along(heading, self.book.geometry.south());
-        let mut seen: HashMap<PieceId, HashSet<CellId>> = HashMap::new();
+        let mut seen: HashMap<PieceId, Passed> = HashMap::new();
         let mut moved = false;
         for _ in 0..ROUNDS {
             let mut falling =
@@ -279,34 +286,31 @@ impl Grid {
         &mut self,
         piece: PieceId,
         step: Step,
-        seen: &mut HashMap<PieceId, HashSet<CellId>>,
+        seen: &mut HashMap<PieceId, Passed>,
         watch: &mut W,
     ) -> Result<bool, Flow> {
         let Some(start) = self.state.board.cell_of(piece) else {
             return Ok(false);
         };
-        if !self.tables.warps {
-            // Nothing leads back to a cell that was fallen through.
-            let mut moved = false;
-            while self.ask_falling(piece, step, watch)? {
-                moved = true;
+        // Without a warp nothing leads back to a cell that was fallen through.
+        let tracked = self.tables.warps;
+        if tracked {
+            let passed = seen.entry(piece).or_default();
+            if passed.ended && passed.cells.contains(&start) {
+                return Ok(false);
             }
-            return Ok(moved);
+            passed.cells.insert(start);
         }
-        let cells = seen.entry(piece).or_default();
-        if cells.contains(&start) && cells.len() > 1 && cells.contains(&CellId(u32::MAX)) {
-            // It has come back to a cell of this fall already.
-            return Ok(false);
-        }
-        cells.insert(start);
         let mut moved = false;
         while self.ask_falling(piece, step, watch)? {
             moved = true;
             let Some(cell) = self.state.board.cell_of(piece) else { break };
-            let cells = seen.entry(piece).or_default();
-            if !cells.insert(cell) {
-                cells.insert(CellId(u32::MAX));
-                break;
+            if tracked {
+                let passed = seen.entry(piece).or_default();
+                passed.ended |= !passed.cells.insert(cell);
+                if passed.ended {
+                    break;
+                }
             }
         }
         Ok(moved)

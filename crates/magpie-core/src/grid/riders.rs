@@ -215,11 +215,7 @@ impl Grid {
     pub(super) fn next_glide(&self, until: u64) -> Option<u64> {
         let bonds = &self.state.bonds;
         let carried = bonds.riders.iter().filter_map(|rider| {
-            let (mut carrier, mut offset) = (rider.carrier, rider.offset);
-            while let Some(below) = self.rider(carrier) {
-                offset = (offset.0 + below.offset.0, offset.1 + below.offset.1);
-                carrier = below.carrier;
-            }
+            let (carrier, offset) = self.carried_by(rider);
             Some((bonds.glider(carrier)?, offset))
         });
         let all = bonds.gliders.iter().map(|glider| (glider, (0, 0))).chain(carried);
@@ -292,13 +288,19 @@ impl Grid {
         })
     }
 
-    /// Which way the glider goes that carries a rider in the end.
-    fn carried_along(&self, rider: &Rider) -> Option<Heading> {
-        let mut carrier = rider.carrier;
+    /// What carries a rider in the end, and the way from its centre to the rider's.
+    fn carried_by(&self, rider: &Rider) -> (PieceId, (i128, i128)) {
+        let (mut carrier, mut offset) = (rider.carrier, rider.offset);
         while let Some(below) = self.rider(carrier) {
+            offset = (offset.0 + below.offset.0, offset.1 + below.offset.1);
             carrier = below.carrier;
         }
-        let glider = self.state.bonds.glider(carrier)?;
+        (carrier, offset)
+    }
+
+    /// Which way the glider goes that carries a rider in the end.
+    fn carried_along(&self, rider: &Rider) -> Option<Heading> {
+        let glider = self.state.bonds.glider(self.carried_by(rider).0)?;
         let heading = self.book.glides[glider.glide].heading;
         match self.line(glider).way(self.gone(glider)) {
             0 => None,

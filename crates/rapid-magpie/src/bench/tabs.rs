@@ -1,6 +1,6 @@
 //! The pages of a bench, as tabs with their digits.
 
-use crate::stage::action::Message;
+use crate::stage::action::{Action, Message, char};
 use crate::stage::theme::Theme;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -30,4 +30,15 @@ pub fn tabs(
         x += width + gap;
     }
     (hits, Rect { y: area.y + 1.min(area.height), height: area.height.saturating_sub(1), ..area })
+}
+
+/// The digits that turn to the pages of a bench, with a sentence for each page.
+pub fn digits<'h>(
+    helps: impl IntoIterator<Item = &'static str> + 'h,
+    turn: impl Fn(usize) -> Message + 'h,
+) -> impl Iterator<Item = Action> + 'h {
+    helps.into_iter().enumerate().map(move |(number, help)| {
+        let digit = char::from_digit(number as u32 + 1, 10).unwrap_or('1');
+        Action::new(&[char(digit)], "", help, turn(number))
+    })
 }

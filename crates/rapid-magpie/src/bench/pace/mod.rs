@@ -7,7 +7,7 @@ mod settings;
 
 pub use live::Live;
 
-use super::tabs::tabs;
+use super::tabs::{digits, tabs};
 use crate::cli::fmt::replace;
 use crate::cli::pace::mover;
 use crate::cli::source::load_bytes;
@@ -167,16 +167,13 @@ pub fn actions() -> Vec<Action> {
         ask(&[char('z')], "", "the rulebook's settings again", Ask::Reset),
         ask(&[char('w')], "write", "write the changed settings into the rulebook", Ask::Write),
     ];
-    for (number, page) in Page::ALL.into_iter().enumerate() {
-        let digit = char::from_digit(number as u32 + 1, 10).unwrap_or('1');
-        let help = match page {
-            Page::Chart => "the chart, what is wrong, the settings",
-            Page::Figures => "the figures by frame rate",
-            Page::Frames => "every frame",
-            Page::Sums => "the same sums exactly, in f64 and in f32",
-        };
-        all.push(ask(&[char(digit)], "", help, Ask::Turn(page)));
-    }
+    let helps = Page::ALL.map(|page| match page {
+        Page::Chart => "the chart, what is wrong, the settings",
+        Page::Figures => "the figures by frame rate",
+        Page::Frames => "every frame",
+        Page::Sums => "the same sums exactly, in f64 and in f32",
+    });
+    all.extend(digits(helps, |number| Message::Pace(Ask::Turn(Page::ALL[number]))));
     all
 }
 

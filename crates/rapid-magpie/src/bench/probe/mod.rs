@@ -12,7 +12,7 @@ pub use formula::{Counted, Job};
 pub use numbers::follow;
 pub use points::dragged;
 
-use super::tabs::tabs;
+use super::tabs::{digits, tabs};
 use crate::cli::convert::convert_on;
 use crate::stage::action::{Action, Message, char, key, shift};
 use crate::stage::pen::Pen;
@@ -210,19 +210,16 @@ pub fn actions(page: Page) -> Vec<Action> {
         Page::Samples => samples::actions(),
         Page::Steps => steps::actions(),
     });
-    for (number, page) in Page::ALL.into_iter().enumerate() {
-        let digit = char::from_digit(number as u32 + 1, 10).unwrap_or('1');
-        let help = match page {
-            Page::Way => "the way of this position, worked, and the usual wrong formulas",
-            Page::Points => "the nine points of the cell, a pass over all cells, a drag",
-            Page::Strip => "a strip of pixels: right formula over a wrong one",
-            Page::Formula => "your own formula against the right answers",
-            Page::Samples => "taps and samples, and the mistake behind them",
-            Page::Numbers => "the numbers of the grid, nudged in place",
-            Page::Steps => "steps and loops in pixels, headings, the picture's grid",
-        };
-        all.push(ask(&[char(digit)], "", help, Ask::Turn(page)));
-    }
+    let helps = Page::ALL.map(|page| match page {
+        Page::Way => "the way of this position, worked, and the usual wrong formulas",
+        Page::Points => "the nine points of the cell, a pass over all cells, a drag",
+        Page::Strip => "a strip of pixels: right formula over a wrong one",
+        Page::Formula => "your own formula against the right answers",
+        Page::Samples => "taps and samples, and the mistake behind them",
+        Page::Numbers => "the numbers of the grid, nudged in place",
+        Page::Steps => "steps and loops in pixels, headings, the picture's grid",
+    });
+    all.extend(digits(helps, |number| Message::Probe(Ask::Turn(Page::ALL[number]))));
     all
 }
 

@@ -81,10 +81,14 @@ pub fn follow(state: &mut State) {
     }
 }
 
-/// Reads the text as it stands: its colours, its mistakes.
+/// Reads the text as it stands, where it is another than before: its colours, its mistakes.
 fn read(state: &mut State) {
     let editor = &mut state.rules.editor;
-    editor.now = editor.area.lines().join("\n");
+    let now = editor.area.lines().join("\n");
+    if now == editor.now {
+        return;
+    }
+    editor.now = now;
     editor.painted = highlight(&editor.now);
     editor.kinds = declared(&editor.now);
     editor.mistakes = load_bytes(&state.path, editor.now.as_bytes()).reading.diagnostics;
@@ -218,9 +222,7 @@ pub fn key(state: &mut State, event: &KeyEvent) {
             }
         }
     }
-    if state.rules.editor.area.lines().join("\n") != state.rules.editor.now {
-        read(state);
-    }
+    read(state);
     let editor = &mut state.rules.editor;
     let at = byte_at_cursor(editor);
     editor.offers = if word_before(&editor.now, at) < at { completions(&editor.now, at) } else { Vec::new() };

@@ -6,7 +6,7 @@ mod table;
 
 pub use editor::{KEYS as TYPING, key as typed, pasted};
 
-use super::tabs::tabs;
+use super::tabs::{digits, tabs};
 use crate::stage::action::{Action, Message, char, control, key};
 use crate::stage::draft;
 use crate::stage::state::{Away, State};
@@ -112,15 +112,12 @@ pub fn actions(page: Page) -> Vec<Action> {
         ],
     };
     all.push(ask(&[control('s')], "save", "write the text into the file and play the tape again", Ask::Save));
-    for (number, page) in Page::ALL.into_iter().enumerate() {
-        let digit = char::from_digit(number as u32 + 1, 10).unwrap_or('1');
-        let help = match page {
-            Page::Text => "the rulebook's text",
-            Page::Meetings => "who meets what, as a table",
-            Page::Settling => "the settling of the last turn, pass by pass",
-        };
-        all.push(ask(&[char(digit)], "", help, Ask::Turn(page)));
-    }
+    let helps = Page::ALL.map(|page| match page {
+        Page::Text => "the rulebook's text",
+        Page::Meetings => "who meets what, as a table",
+        Page::Settling => "the settling of the last turn, pass by pass",
+    });
+    all.extend(digits(helps, |number| Message::Rules(Ask::Turn(Page::ALL[number]))));
     all
 }
 
