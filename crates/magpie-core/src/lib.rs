@@ -6,6 +6,8 @@
 pub mod board;
 pub mod formula;
 pub mod grid;
+pub mod input;
+pub mod limits;
 pub mod mishap;
 pub mod pace;
 pub mod rulebook;

@@ -2,7 +2,7 @@
 
 use crate::palette::{ACCENT, COPPER, FAINT, INK, PAPER, RULE, Rgb, TEAL, TEXT, WRONG, mix};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
-use magpie_core::space::{Cell, Conversion, Extent, Geometry, RowsFrom, Spot, Where, WorldPoint, locate, show, spots};
+use magpie_core::space::{Cell, Conversion, Extent, Geometry, Landmark, RowsFrom, Where, WorldPoint, landmarks, locate, show};
 
 const MARGIN: f64 = 30.0;
 const TOP: f64 = 84.0;
@@ -19,7 +19,7 @@ pub fn probe(title: &str, geometry: &Geometry, extent: Extent, found: &Conversio
     let scale = CELL / geometry.size.0.max(geometry.size.1);
     let (w, h) = ((geometry.size.0 * scale).max(CELL / 5.0), (geometry.size.1 * scale).max(CELL / 5.0));
     let (left, top) = (MARGIN + AROUND, TOP + AROUND);
-    let all = spots(geometry, extent, cell);
+    let all = landmarks(geometry, extent, cell);
     let table = left + w + AROUND + 34.0;
     let longest = found.steps.iter().map(|step| step.chars().count()).max().unwrap_or(0);
     let width = table + (longest as f64 * 7.3).max(330.0) + MARGIN;
@@ -38,7 +38,7 @@ pub fn probe(title: &str, geometry: &Geometry, extent: Extent, found: &Conversio
 }
 
 /// Whose a place is, in words, and its colour: the cell's own, its gap's, or another's.
-fn owner(geometry: &Geometry, extent: Extent, cell: Cell, spot: &Spot) -> (String, Rgb) {
+fn owner(geometry: &Geometry, extent: Extent, cell: Cell, spot: &Landmark) -> (String, Rgb) {
     let at = (spot.world.x, spot.world.y);
     let (owner, place) = locate(geometry, extent, None, (0.0, 0.0), &|_| false, at);
     let words = format!("{},{}", owner.column, owner.row);
@@ -63,7 +63,7 @@ fn picture(
     cell: Cell,
     world: Option<WorldPoint>,
     rect: (f64, f64, f64, f64),
-    all: &[Spot],
+    all: &[Landmark],
 ) {
     let (left, top, w, h) = rect;
     let paler = mix(TEAL, PAPER, 34);
@@ -119,7 +119,7 @@ fn steps(sheet: &mut Sheet, found: &Conversion, (x, top): (f64, f64)) -> f64 {
     y + LINE
 }
 
-fn points(sheet: &mut Sheet, geometry: &Geometry, extent: Extent, cell: Cell, all: &[Spot], (x, top): (f64, f64)) {
+fn points(sheet: &mut Sheet, geometry: &Geometry, extent: Extent, cell: Cell, all: &[Landmark], (x, top): (f64, f64)) {
     sheet.text((x, top), Anchor::Start, Type::new(11.0, FAINT), "nine points, and four one pixel beyond");
     let mut y = top + LINE;
     for (number, spot) in all.iter().enumerate() {

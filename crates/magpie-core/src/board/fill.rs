@@ -19,7 +19,7 @@ pub(super) struct Fill {
 
 impl Board {
     /// Fills the connected area round a cell in which the layer of a kind holds the same kind, or nothing; what stood there
-    /// leaves. `cells` gives the area where it is known already.
+    /// leaves. Nothing happens where the kind stands there already. `cells` gives the area where it is known already.
     pub fn flood(
         &mut self,
         from: CellId,
@@ -31,6 +31,9 @@ impl Board {
         let layer = self.layer(kind);
         let old = self.slots[self.slot(layer, from.0)];
         let was = self.kind_at(from, layer);
+        if was == Some(kind) {
+            return;
+        }
         let numbered = was.is_some_and(|was| !self.by_kind[usize::from(was.0)].is_empty());
         let single = heading.is_some() || self.crowding[usize::from(kind.0)];
         if numbered || single || (self.has_void && old == EMPTY) {

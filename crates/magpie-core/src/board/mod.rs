@@ -2,10 +2,10 @@
 
 mod fill;
 mod journal;
-mod places;
+mod seats;
 
 pub use journal::{Changed, Mark};
-pub use places::{Place, Places};
+pub use seats::{Seat, Seats};
 
 use crate::rulebook::{KindId, KindSet};
 use crate::space::{Cell, Extent, Heading};
@@ -450,7 +450,7 @@ impl Board {
 
     /// The kinds in a cell from the top layer down.
     pub fn kinds_at(&self, cell: CellId) -> impl Iterator<Item = KindId> + '_ {
-        self.places(cell).filter_map(move |place| self.kind_in(cell, place))
+        self.seats(cell).filter_map(move |place| self.kind_in(cell, place))
     }
 
     /// A number that tells states of the board apart.

@@ -1,15 +1,12 @@
 //! Expressions against the right answers, at every sampled position or cell.
 
+use crate::limits::{LONGEST_AXIS, MOST_PIXELS};
 use super::expression::Expression;
 use crate::mishap::{Mishap, Numbers, Target, Version};
 use crate::space::{Cell, Extent, Geometry, WorldPoint};
 use std::ops::RangeInclusive;
 use thiserror::Error;
 
-/// Most positions that are looked at one by one.
-const MOST_PIXELS: u64 = 1 << 24;
-/// Most positions along an axis.
-const LONGEST_AXIS: u64 = 1 << 30;
 /// How many differing places are kept.
 const FIRST: usize = 10;
 /// Positions between two reports of progress.

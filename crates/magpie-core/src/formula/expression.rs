@@ -1,14 +1,11 @@
 //! Expressions as programmers write them, read once and worked out often.
 
+use crate::limits::{DEEPEST_EXPRESSION, LONGEST_EXPRESSION};
 use crate::mishap::{Numbers, Target};
 use std::collections::BTreeMap;
 use std::ops::Range;
 use thiserror::Error;
 
-/// Longest expression, in characters.
-const LONGEST: usize = 4096;
-/// Most parentheses, calls and signs inside each other.
-const DEEPEST: usize = 64;
 /// Cells smaller than this are sampled at fractions of a pixel, which whole numbers cannot name.
 const LEAST_WHOLE_PITCH: f64 = 8.0;
 
@@ -333,9 +330,9 @@ fn number(rest: &str, at: usize) -> Result<(Token, usize), ExpressionError> {
 
 /// Reads an expression for a function of the grid.
 pub fn parse_expression(source: &str, target: Target, names: &Names) -> Result<Expression, ExpressionError> {
-    if source.chars().count() > LONGEST {
-        let at = source.char_indices().nth(LONGEST).map_or(0, |(at, _)| at);
-        let message = format!("an expression has at most {LONGEST} characters");
+    if source.chars().count() > LONGEST_EXPRESSION {
+        let at = source.char_indices().nth(LONGEST_EXPRESSION).map_or(0, |(at, _)| at);
+        let message = format!("an expression has at most {LONGEST_EXPRESSION} characters");
         return Err(ExpressionError { at: at..source.len(), message });
     }
     let tokens = tokens(source)?;
@@ -413,8 +410,8 @@ impl Parser<'_> {
 
     fn nested(&mut self, inner: impl FnOnce(&mut Self) -> Parsed) -> Parsed {
         self.depth += 1;
-        if self.depth > DEEPEST {
-            return self.fail(format!("an expression is at most {DEEPEST} deep"));
+        if self.depth > DEEPEST_EXPRESSION {
+            return self.fail(format!("an expression is at most {DEEPEST_EXPRESSION} deep"));
         }
         inner(self)?;
         self.depth -= 1;

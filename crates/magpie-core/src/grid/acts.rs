@@ -1,13 +1,13 @@
-//! Actions that ask: steps of one or of many pieces.
+//! Actions: what inputs and timers ask for.
 
-use super::effects::Context;
-use super::ledger::{Nobody, Watch};
+use super::context::Context;
+use super::flow::Flow;
 use super::plan::Step;
 use super::report::ActionReport;
 use super::state::Grid;
-use super::turn::Flow;
+use super::watch::{Nobody, Watch};
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Act, HeadingWord, Pieces, PlainVerb, Spot};
+use crate::rulebook::{Action, HeadingWord, Pieces, PlainVerb, Spot};
 use crate::space::Heading;
 use std::collections::{HashMap, HashSet, VecDeque};
 
@@ -28,19 +28,21 @@ fn told<W: Watch>(action: &'static str, refusal: Option<&str>, watch: &mut W) ->
 }
 
 impl Grid {
-    pub(super) fn action<W: Watch>(&mut self, act: &Act, context: &Context, watch: &mut W) -> Result<bool, Flow> {
-        self.slid.clear();
-        match act {
-            Act::Step { pieces, heading, times } => {
+    /// Does an action; whether it was granted.
+    pub(super) fn action<W: Watch>(&mut self, action: &Action, context: &Context, watch: &mut W) -> Result<bool, Flow> {
+        self.turn.slid.clear();
+        match action {
+            Action::Common(common) => self.common(common, context, watch),
+            Action::Step { pieces, heading, times } => {
                 let pieces = self.heeding(pieces, context);
                 self.step_all(pieces, heading, *times, context, watch)
             }
-            Act::Steer(set, heading) => {
+            Action::Steer(set, heading) => {
                 let pieces = self.heeding(&Pieces::Every(*set, None), context);
                 pieces.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
                 Ok(!pieces.is_empty())
             }
-            Act::Choose(spot) => {
+            Action::Choose(spot) => {
                 let cell = spot.as_ref().map(|spot| self.spot(spot, &context.view));
                 let refusal = (cell == Some(None)).then_some("no such cell");
                 if refusal.is_none() {
@@ -48,16 +50,16 @@ impl Grid {
                 }
                 Ok(told("choose", refusal, watch))
             }
-            Act::Swap { one, other, if_run } => {
+            Action::Swap { one, other, if_run } => {
                 let cells = [one, other].map(|spot| self.spot(spot, &context.view));
                 let refusal = self.swap_cells(cells, *if_run).err();
-                self.granted_something |= refusal.is_none();
+                self.turn.granted |= refusal.is_none();
                 self.carry(watch)?;
                 Ok(told("swap", refusal, watch))
             }
-            Act::Leap(pieces, east, south) => self.leap_all(pieces, (*east, *south), context, watch),
-            Act::Walk(pieces, spot) => self.walk_first(pieces, spot, context, watch),
-            Act::Drop(pieces, word) => {
+            Action::Leap(pieces, east, south) => self.leap_all(pieces, (*east, *south), context, watch),
+            Action::Walk(pieces, spot) => self.walk_first(pieces, spot, context, watch),
+            Action::Drop(pieces, word) => {
                 let pieces = self.pieces(pieces, context);
                 let nobody = pieces.is_empty();
                 let mut granted = false;
@@ -66,7 +68,7 @@ impl Grid {
                 }
                 Ok(told("drop", refused(nobody, granted), watch))
             }
-            Act::Flood { from, into, eight } => {
+            Action::Flood { from, into, eight } => {
                 let from = self.spot(from, &context.view);
                 let flooded = self.flood(from, *into, *eight, W::LEDGER);
                 let granted = flooded.is_ok();
@@ -78,7 +80,7 @@ impl Grid {
                 }
                 Ok(granted)
             }
-            Act::Rotate { pieces, clockwise, tries } => {
+            Action::Rotate { pieces, clockwise, tries } => {
                 let mut pieces = self.pieces(pieces, context);
                 self.one_of_each_body(&mut pieces);
                 let mut refusal = Some("nobody");
@@ -90,12 +92,10 @@ impl Grid {
                 }
                 Ok(told("rotate", refusal, watch))
             }
-            Act::LockActive => {
+            Action::LockActive => {
                 let refusal = (!self.lock_active()).then_some("nobody");
                 Ok(told("lock", refusal, watch))
             }
-            // Everything else is an effect.
-            _ => Ok(false),
         }
     }
 
@@ -152,7 +152,7 @@ impl Grid {
     /// The pieces meant by a key's action: those that may not turn straight back do not heed it.
     fn heeding(&mut self, pieces: &Pieces, context: &Context) -> Vec<PieceId> {
         let mut found = self.pieces(pieces, context);
-        if let Some(heading) = self.not_back {
+        if let Some(heading) = self.turn.not_back {
             found.retain(|piece| !self.is_back(*piece, heading));
         }
         found
@@ -235,24 +235,29 @@ impl Grid {
         if one == other {
             return Err("twice the same cell");
         }
+        let mark = self.state.board.mark();
         let top = (self.top_piece(one), self.top_piece(other));
         let board = &self.state.board;
         let layer = |piece: PieceId| board.layer(board.kind_of(piece));
-        let moves = match top {
+        let mut moves = match top {
             (None, None) => return Err("both cells are empty"),
             (Some(first), Some(second)) if layer(first) != layer(second) => return Err("between two layers"),
             (Some(first), Some(second)) => vec![(first, other), (second, one)],
             (Some(first), None) => vec![(first, other)],
             (None, Some(second)) => vec![(second, one)],
         };
-        // Into a cell that counts as empty a piece of the ground's own layer cannot go.
-        if moves.len() == 1 && board.kind_at(moves[0].1, layer(moves[0].0)).is_some() {
-            return Err("between two layers");
+        // What counts as emptiness goes the other way: the ground, for a piece of its own layer.
+        if let [(piece, to)] = moves[..] {
+            let (from, layer) = (if to == one { other } else { one }, layer(piece));
+            if !self.state.board.is_loose(piece)
+                && let Some(ground) = self.state.board.piece_at(to, layer)
+            {
+                moves.push((ground, from));
+            }
         }
         if moves.iter().any(|(piece, _)| self.body_of(*piece).is_some()) {
             return Err("a shape");
         }
-        let mark = self.state.board.mark();
         self.state.board.shift(&moves);
         if if_run && !self.makes_run([one, other]) {
             self.state.board.take_back(mark);

@@ -1,27 +1,10 @@
 //! Conditions, sums and cells in words, judged on the board as it stands.
 
+use super::context::View;
 use super::state::Grid;
-use crate::board::{CellId, PieceId, Place};
+use crate::board::{CellId, PieceId, Seat};
 use crate::rulebook::{Area, Cond, CountIn, HeadingWord, KindId, SetId, Spot, Sum, Term};
 use crate::space::{Cell, Heading};
-
-/// What a condition may refer to besides the board.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct View {
-    /// The cell entered, left or matched.
-    pub here: Option<CellId>,
-    /// The heading asked for, or the matched piece's own.
-    pub heading: Option<Heading>,
-    /// Matches found together, and pieces of the one at hand.
-    pub found: (u32, u32),
-}
-
-impl View {
-    /// A cell and a heading, where nothing was counted.
-    pub const fn of(here: Option<CellId>, heading: Option<Heading>) -> Self {
-        Self { here, heading, found: (0, 0) }
-    }
-}
 
 impl Grid {
     /// Whether a condition of a scenario or an invariant holds now.
@@ -87,7 +70,7 @@ impl Grid {
     fn count_in_cell(&self, cell: CellId, who: SetId, on: Option<(bool, SetId)>) -> i64 {
         let board = &self.state.board;
         let set = self.book.set(who);
-        let counted = board.places(cell).filter(|place| {
+        let counted = board.seats(cell).filter(|place| {
             board.kind_in(cell, *place).is_some_and(|kind| set.contains(kind))
                 && on.is_none_or(|(wanted, other)| self.place_shares(cell, *place, other) == wanted)
         });
@@ -95,13 +78,13 @@ impl Grid {
     }
 
     /// Whether what stands in a place shares its cell with another of a set; a rider, its carrier alone.
-    fn place_shares(&self, cell: CellId, place: Place, with: SetId) -> bool {
+    fn place_shares(&self, cell: CellId, place: Seat, with: SetId) -> bool {
         let board = &self.state.board;
         if let Some(piece) = board.known_piece_in(cell, place) {
             return self.shares(piece, cell, with);
         }
         let with = self.book.set(with);
-        let mut others = board.places(cell).filter(|other| *other != place);
+        let mut others = board.seats(cell).filter(|other| *other != place);
         others.any(|other| board.kind_in(cell, other).is_some_and(|kind| with.contains(kind)))
     }
 
@@ -117,8 +100,8 @@ impl Grid {
         let board = &self.state.board;
         let cell = match spot {
             Spot::Here => view.here,
-            Spot::Tapped | Spot::Dragged => board.id(self.touch?.down),
-            Spot::Dropped => board.id(self.touch?.up),
+            Spot::Tapped | Spot::Dragged => board.id(self.turn.touch?.down),
+            Spot::Dropped => board.id(self.turn.touch?.up),
             Spot::Chosen => self.state.small.chosen,
             Spot::The(kind) => self.first_of(*kind),
             Spot::AheadOf(kind) => {

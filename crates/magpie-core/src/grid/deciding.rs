@@ -1,10 +1,11 @@
 //! What decides within a plan: the clause of a meeting, the room, and what the ledger is told (docs/model.md, section 3).
 
-use super::conditions::View;
-use super::ledger::{Check, CheckKind, Watch};
+use super::context::View;
+use super::ledger::{Check, CheckKind};
 use super::plan::{Facts, Step};
 use super::state::Grid;
 use super::tables::Clause;
+use super::watch::Watch;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{KindId, PlainVerb, Verb};
 

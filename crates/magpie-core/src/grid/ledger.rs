@@ -228,38 +228,3 @@ pub struct Request {
     /// All checks in the order made, where a ledger is kept.
     pub checks: Vec<Check>,
 }
-
-/// Who follows what happens; the grid does no work for what nobody wants to know.
-pub trait Watch {
-    /// Whether requests and checks are to be told.
-    const LEDGER: bool;
-    /// A rule acts.
-    fn fired(&mut self, rule: super::report::Fired);
-    /// A request has been answered.
-    fn request(&mut self, request: Request);
-    /// An action has been done.
-    fn action(&mut self, action: super::report::ActionReport);
-    /// Something is told to the outside.
-    fn signal(&mut self, text: &str);
-    /// Something asked for came to nothing, in words.
-    fn note(&mut self, text: &str);
-    /// A `when` rule has changed something.
-    fn settled(&mut self, settled: super::report::Settled);
-    /// The turn was taken back because it never settled; these rules keep firing.
-    fn never_settled(&mut self, rules: &[usize]);
-}
-
-/// Nobody watches.
-#[derive(Debug)]
-pub struct Nobody;
-
-impl Watch for Nobody {
-    const LEDGER: bool = false;
-    fn fired(&mut self, _: super::report::Fired) {}
-    fn request(&mut self, _: Request) {}
-    fn action(&mut self, _: super::report::ActionReport) {}
-    fn signal(&mut self, _: &str) {}
-    fn note(&mut self, _: &str) {}
-    fn settled(&mut self, _: super::report::Settled) {}
-    fn never_settled(&mut self, _: &[usize]) {}
-}

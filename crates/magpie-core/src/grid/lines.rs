@@ -1,18 +1,18 @@
 //! Full rows and columns, runs, patches, and what comes down or in after them (docs/model.md, section 6).
 
-use super::effects::Matched;
-use super::ledger::Watch;
+use super::context::{Context, Found, Matched};
+use super::flow::Flow;
 use super::plan::Step;
-use super::settle::Found;
 use super::state::Grid;
-use super::turn::Flow;
+use super::watch::Watch;
 use crate::board::{Board, CellId, PieceId};
-use crate::rulebook::{KindId, KindSet, Match, SetId};
+use crate::limits::{MOST_FALLEN, MOST_ROUNDS};
+use crate::rulebook::{KindId, KindSet, Match, Pieces, SetId};
 use crate::space::{Cell, Heading};
 use std::collections::{HashMap, HashSet};
 
-/// Most rounds of one fall or refill.
-const ROUNDS: usize = 10_000;
+/// By kind that falls, whether it falls past each other kind.
+type FreeFalls = HashMap<KindId, Vec<bool>>;
 
 /// The cells that a body has come through in one fall.
 #[derive(Default)]
@@ -68,7 +68,7 @@ impl Grid {
         if active.is_empty() && !board.has_loose(cell) {
             return (0..board.layers()).any(|layer| board.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)));
         }
-        let mut places = board.places(cell).filter(|place| !board.is_one_of(cell, *place, active));
+        let mut places = board.seats(cell).filter(|place| !board.is_one_of(cell, *place, active));
         places.any(|place| board.kind_in(cell, place).is_some_and(|kind| set.contains(kind)))
     }
 
@@ -84,7 +84,7 @@ impl Grid {
             }
             return into.len() > before;
         }
-        for place in board.places(cell) {
+        for place in board.seats(cell) {
             if board.kind_in(cell, place).is_some_and(|kind| of.contains(kind)) {
                 into.extend(board.piece_in(cell, place).filter(|piece| !active.contains(piece)));
             }
@@ -216,7 +216,7 @@ impl Grid {
         let book = self.book.clone();
         if self.state.board.has_bare(book.set(of)) {
             // What a flood has laid gets numbers first.
-            self.pieces(&crate::rulebook::Pieces::Every(of, None), &super::effects::Context::default());
+            self.pieces(&Pieces::Every(of, None), &Context::default());
         }
         let board = &self.state.board;
         for piece in book.set(of).iter().flat_map(|kind| board.pieces_of(kind)) {
@@ -259,10 +259,11 @@ impl Grid {
     pub(super) fn fall<W: Watch>(&mut self, of: SetId, heading: Heading, watch: &mut W) -> Result<bool, Flow> {
         let step = Step::along(heading, self.book.geometry.south());
         let mut seen: HashMap<PieceId, Passed> = HashMap::new();
+        let free = self.free_falls(of, heading);
         let mut moved = false;
-        for _ in 0..ROUNDS {
+        for _ in 0..MOST_ROUNDS {
             let mut falling =
-                self.pieces(&crate::rulebook::Pieces::Every(of, None), &super::effects::Context::default());
+                self.pieces(&Pieces::Every(of, None), &Context::default());
             self.one_of_each_body(&mut falling);
             let mut order: Vec<(i64, usize, PieceId)> = Vec::with_capacity(falling.len());
             for (reading, piece) in falling.into_iter().enumerate() {
@@ -271,6 +272,9 @@ impl Grid {
             order.sort_unstable();
             let mut again = false;
             for (_, _, piece) in order {
+                if let Some(free) = free.as_ref().filter(|_| !watch.wants_falls()) {
+                    again |= self.fall_freely(piece, step, free)?;
+                }
                 again |= self.fall_one(piece, step, &mut seen, watch)?;
             }
             if !again {
@@ -279,6 +283,61 @@ impl Grid {
             moved = true;
         }
         Err(Flow::NeverSettles)
+    }
+
+    /// For every kind of a set which kinds it falls past with nothing decided, nothing done and nobody told; `None` where
+    /// more is at stake for some of them.
+    fn free_falls(&self, of: SetId, heading: Heading) -> Option<FreeFalls> {
+        let tables = &self.tables;
+        let corners = self.book.corners_closed && heading.is_diagonal();
+        if corners || tables.offs || tables.ties || tables.moves_between || tables.warps || tables.slides {
+            return None;
+        }
+        let mut past = HashMap::new();
+        for kind in self.book.set(of).iter() {
+            // What an `if` answers may depend on where the piece is.
+            if tables.clauses[usize::from(kind.0)].iter().any(|clause| clause.guarded) {
+                return None;
+            }
+            let layer = self.state.board.layer(kind);
+            let passes = |other: u16| {
+                let other = KindId(other);
+                let decided = tables.clauses[usize::from(kind.0)].iter().any(|clause| clause.meets(&self.book, other));
+                !decided && self.state.board.layer(other) != layer
+            };
+            past.insert(kind, (0..self.book.kinds.len() as u16).map(passes).collect());
+        }
+        Some(past)
+    }
+
+    /// A piece falls as far as it is stopped by nothing and meets no clause, in one move: what so many single requests
+    /// come to. Whether it moved.
+    fn fall_freely(&mut self, piece: PieceId, step: Step, free: &FreeFalls) -> Result<bool, Flow> {
+        let board = &self.state.board;
+        let Some((start, past)) = board.cell_of(piece).zip(free.get(&board.kind_of(piece))) else {
+            return Ok(false);
+        };
+        let mut at = start;
+        loop {
+            let cell = board.cell(at);
+            let next = board.id(Cell::new(cell.column + step.columns, cell.row + step.rows));
+            let is_open = |next: &CellId| {
+                let open = |layer| board.kind_at(*next, layer).is_none_or(|kind| past[usize::from(kind.0)]);
+                !board.is_void(*next) && (0..board.layers()).all(open)
+            };
+            let Some(next) = next.filter(is_open) else { break };
+            self.turn.fallen += 1;
+            if self.turn.fallen > MOST_FALLEN {
+                return Err(Flow::NeverSettles);
+            }
+            at = next;
+        }
+        if at == start {
+            return Ok(false);
+        }
+        self.turn.granted = true;
+        self.state.board.step(piece, at, None);
+        Ok(true)
     }
 
     /// One body falls until it is refused or comes back to a cell of this fall; whether it moved.
@@ -330,7 +389,7 @@ impl Grid {
             (way, _) => (false, if way < 0 { 0 } else { i64::from(extent.columns) - 1 }),
         };
         let mut made = false;
-        for _ in 0..ROUNDS {
+        for _ in 0..MOST_ROUNDS {
             let board = &self.state.board;
             let empty = |cell: &CellId| !board.is_void(*cell) && board.kind_at(*cell, layer).is_none();
             let cells: Vec<CellId> = self.line_cells(row, line).filter(empty).collect();

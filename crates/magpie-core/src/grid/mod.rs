@@ -1,34 +1,52 @@
 //! The one that is asked: requests and their answers, turns, settling, outcomes (docs/model.md, sections 3, 4 and 10).
 
-mod acts;
+// Data, each file for itself; it depends on no behaviour.
 mod bonds;
-mod conditions;
-mod deciding;
-mod effects;
-mod flood;
+mod context;
+mod flow;
 mod glide;
 mod ledger;
-mod lines;
 mod plan;
 mod random;
 mod report;
+mod state;
+mod tables;
+mod turn;
+mod watch;
+
+// Behaviour: what the grid does with it. These files know the data, and each other only as methods of the grid.
+mod acts;
+mod commit;
+mod conditions;
+mod deciding;
+mod effects;
+mod enter;
+mod flood;
+mod lines;
+mod picture;
+mod playing;
+mod questions;
+mod request;
 mod riders;
 mod settle;
 mod shapes;
-mod state;
-mod tables;
 mod trails;
-mod turn;
 
 pub use flood::area as flood_area;
-pub use ledger::{Asked, Check, CheckKind, Nobody, Reason, Request, Shoved, Watch};
+pub use flow::{Due, Ended, LayoutError, Taken};
+pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};
 pub use plan::Step;
-pub use report::{ActionReport, Answer, Counts, Fired, Recorder, Rings, Settled};
-pub use state::{Due, Ended, Grid, LayoutError};
-pub use turn::{Preview, Taken};
+pub use questions::{Preview, Reach};
+pub use report::{ActionReport, Answer, Counts, Fired, Rings, Settled};
+pub use state::Grid;
+pub use watch::{Nobody, Recorder, Watch};
 
 #[cfg(test)]
+mod commit_tests;
+#[cfg(test)]
 mod motion_tests;
+#[cfg(test)]
+mod property_tests;
 #[cfg(test)]
 mod reference_tests;
 #[cfg(test)]

@@ -114,6 +114,31 @@ fn riders_are_carried() {
     }
 }
 
+/// The first version let them ride each other, and looked for who carries whom without end.
+#[test]
+fn nobody_rides_on_whom_it_carries() {
+    let rules = "ada into mat: ride\nmat into ada: ride\nada into edge: wrap\non key \"a\": step mat south";
+    let refused_by = |session: &Session| {
+        let book = session.grid().book();
+        let request = session.answers().flat_map(|answer| &answer.requests).find(|request| !request.granted).unwrap();
+        request.checks[request.reason.unwrap()].rule(book)
+    };
+    let session = game("", rules, "m\nA\n.", "key:a right");
+    assert_eq!(refused_by(&session).as_deref(), Some("ada into mat"));
+    assert_eq!(lines(session.grid()), "./A/.");
+    // At one remove more: the net carries the mat, the mat ada, and ada would carry the net.
+    let source = "game \"G\"\ncell 10 px\nlayers floor, low, mark, body\nkinds\n  plank . floor\n  net n low\n  mat m mark\n  \
+                  ada A body\nground plank\nmap \"M\"\n  n\n  m\n  A\ncontrol ada with arrows\nrules\n  mat into net: ride\n  \
+                  ada into mat: ride\n  net into ada: ride\n  net into edge: wrap\n  on key \"a\": step mat north\n  \
+                  on key \"b\": step net east\n";
+    let book = std::sync::Arc::new(crate::rulebook::read_text(source, &|_| Err("none".into())).rulebook.unwrap());
+    let mut far = Session::new(Start::map(book, 0)).unwrap();
+    for input in parse_inputs("key:a up up key:b").unwrap() {
+        far.give(&input);
+    }
+    assert_eq!(refused_by(&far).as_deref(), Some("net into ada"));
+}
+
 #[test]
 fn riders_at_the_edge() {
     let at_edge = |rule: &str, ms: u32| {
@@ -209,7 +234,7 @@ proptest! {
         prop_assert_eq!(at(&one), at(&many));
         let start = game(&sections, rules, map, &format!("wait:{late}"));
         for _ in 0..=cuts.len() {
-            many.give(&crate::tape::Input::Undo);
+            many.give(&crate::input::Input::Undo);
         }
         prop_assert_eq!(at(&start), at(&many));
         prop_assert_eq!(lines(start.grid()), lines(many.grid()));

@@ -1,13 +1,10 @@
-//! A request: the plan of all moves it would make, committed whole or not at all (docs/model.md, section 3).
-//!
-//! Bodies that ask within one plan are worked through with a stack of frames, so that a shove of a million in a row
-//! costs no recursion. All lists are kept from one request to the next: after the first turns nothing is allocated.
+//! The plan of a request: who would move where, who would be gone, and why not. All lists are kept from one request to the
+//! next: after the first turns nothing is allocated.
 
-use super::ledger::{Check, CheckKind, Reason, Watch};
-use super::state::Grid;
-use super::tables::{Clause, EDGE, VOID};
+use super::ledger::{Check, CheckKind, Reason};
+use super::tables::Clause;
 use crate::board::{Board, CellId, PieceId};
-use crate::rulebook::{KindId, PlainVerb, Verb};
+use crate::rulebook::{KindId, PlainVerb};
 use crate::space::{Cell, Heading};
 
 /// Where a request goes.
@@ -58,68 +55,76 @@ pub(super) struct Decided {
 
 /// How far the plan had come when a `shove` with an `else` was tried.
 #[derive(Clone, Copy, Debug)]
-struct Snapshot {
-    bodies: u32,
-    members: usize,
-    taken: usize,
-    decided: usize,
-    tails: usize,
-    shoved: u32,
-    checks: usize,
-    refused: bool,
+pub(super) struct Snapshot {
+    pub bodies: u32,
+    pub members: usize,
+    pub taken: usize,
+    pub decided: usize,
+    pub tails: usize,
+    pub shoved: u32,
+    pub checks: usize,
+    pub refused: bool,
 }
 
 #[derive(Clone, Copy, Debug)]
-struct Fallback {
-    verb: PlainVerb,
-    clause: Clause,
-    snapshot: Snapshot,
-    occupant: PieceId,
+pub(super) struct Fallback {
+    pub verb: PlainVerb,
+    pub clause: Clause,
+    pub snapshot: Snapshot,
+    pub occupant: PieceId,
 }
 
 /// A body that is asking.
 #[derive(Clone, Copy, Debug)]
-struct Frame {
-    body: u32,
+pub(super) struct Frame {
+    pub body: u32,
     /// The member that asks, and the end of the body's members.
-    member: usize,
-    end: usize,
-    target: CellId,
+    pub member: usize,
+    pub end: usize,
+    pub target: CellId,
     /// Places of the target still to be looked at, from the top down.
-    places: u16,
-    looking: bool,
-    refused: bool,
+    pub places: u16,
+    pub looking: bool,
+    pub refused: bool,
     /// Most bodies that may have been shoved in the plan.
-    most: u32,
-    limit: u32,
-    fallback: Option<Fallback>,
+    pub most: u32,
+    pub limit: u32,
+    pub fallback: Option<Fallback>,
+}
+
+/// The oldest piece of a trail, which goes when its head leaves a cell.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct TailEnd {
+    pub piece: PieceId,
+    pub trail: usize,
+    pub from: CellId,
 }
 
 /// Scratch of a request.
 #[derive(Debug, Default)]
-pub struct Plan {
-    pub(super) members: Vec<Member>,
-    pub(super) taken: Vec<PieceId>,
-    pub(super) decided: Vec<Decided>,
-    pub(super) reason: Option<Reason>,
-    pub(super) checks: Vec<Check>,
-    frames: Vec<Frame>,
-    leaving: Vec<u32>,
-    stamp: u32,
-    bodies: u32,
-    shoved: u32,
-    pub(super) slots: Vec<(u8, CellId, usize)>,
+pub(super) struct Plan {
+    pub members: Vec<Member>,
+    pub taken: Vec<PieceId>,
+    pub decided: Vec<Decided>,
+    pub reason: Option<Reason>,
+    pub checks: Vec<Check>,
+    pub frames: Vec<Frame>,
+    pub leaving: Vec<u32>,
+    pub stamp: u32,
+    pub bodies: u32,
+    pub shoved: u32,
+    pub slots: Vec<(u8, CellId, usize)>,
     /// The first body does not step but is carried into this cell: nothing but its own layer is met.
-    pub(super) carried: Option<Cell>,
+    pub carried: Option<Cell>,
     /// The first body falls: edge, void, `shove`, `swap` and `bounce` refuse.
-    pub(super) falling: bool,
+    pub falling: bool,
     /// The oldest pieces of trails that go with what moves.
-    tails: Vec<PieceId>,
-    together: Vec<PieceId>,
+    pub tails: Vec<TailEnd>,
+    pub together: Vec<PieceId>,
 }
 
 impl Plan {
-    fn begin(&mut self, board: &Board) {
+    pub fn begin(&mut self, board: &Board) {
         self.members.clear();
         self.taken.clear();
         self.decided.clear();
@@ -141,11 +146,11 @@ impl Plan {
         }
     }
 
-    pub(super) fn is_leaving(&self, piece: PieceId) -> bool {
+    pub fn is_leaving(&self, piece: PieceId) -> bool {
         self.leaving.get(Board::number_of(piece)).is_some_and(|stamp| *stamp == self.stamp)
     }
 
-    fn leave(&mut self, piece: PieceId) {
+    pub fn leave(&mut self, piece: PieceId) {
         let at = Board::number_of(piece);
         if at >= self.leaving.len() {
             self.leaving.resize(at + 16, 0);
@@ -153,7 +158,7 @@ impl Plan {
         self.leaving[at] = self.stamp;
     }
 
-    fn stay(&mut self, piece: PieceId) {
+    pub fn stay(&mut self, piece: PieceId) {
         self.leaving[Board::number_of(piece)] = 0;
     }
 }
@@ -166,561 +171,4 @@ pub(super) struct Facts {
     pub to: Cell,
     pub occupant: Option<KindId>,
     pub met: Option<PieceId>,
-}
-
-impl Grid {
-    /// Works out what a request of a piece's body would do. Nothing on the board changes.
-    pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
-        self.plan.begin(&self.state.board);
-        self.plan_step::<W>(piece, step)
-    }
-
-    /// Works out what one step of a fall would do.
-    pub(super) fn plan_fall<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
-        self.plan.begin(&self.state.board);
-        self.plan.falling = true;
-        self.plan_step::<W>(piece, step)
-    }
-
-    #[inline]
-    fn plan_step<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
-        if !W::LEDGER
-            && !self.tables.ties
-            && let Some(granted) = self.plan_plain(piece, step)
-        {
-            return granted;
-        }
-        if let Some(from) = self.state.board.cell_of(piece) {
-            self.push_body(piece, from, step, None, (u32::MAX, 0));
-        }
-        self.work_out::<W>(step)
-    }
-
-    /// Works out what it would do that a rider is carried into another cell.
-    pub(super) fn plan_carried<W: Watch>(&mut self, piece: PieceId, from: CellId, to: Cell, step: Step) -> bool {
-        self.plan.begin(&self.state.board);
-        self.plan.carried = Some(to);
-        self.push_body(piece, from, step, None, (u32::MAX, 0));
-        self.work_out::<W>(step)
-    }
-
-    fn work_out<W: Watch>(&mut self, step: Step) -> bool {
-        while let Some(frame) = self.plan.frames.last().copied() {
-            if frame.looking {
-                self.look::<W>(frame, step);
-            } else if frame.member < frame.end {
-                self.target::<W>(frame, step);
-            } else {
-                self.pop_body::<W>(frame);
-            }
-        }
-        if self.plan.reason.is_none() {
-            self.check_room::<W>();
-        }
-        self.plan.reason.is_none()
-    }
-
-    /// The usual request, of which nobody keeps a ledger: onto a cell of the board where every piece lets it pass or the
-    /// first one that matters stops it. `None` where more is at stake.
-    #[inline]
-    fn plan_plain(&mut self, piece: PieceId, step: Step) -> Option<bool> {
-        let board = &self.state.board;
-        let from = board.cell_of(piece)?;
-        let cell = board.cell(from);
-        let to = Cell::new(cell.column + step.columns, cell.row + step.rows);
-        let target = board.id(to).filter(|target| !board.is_void(*target))?;
-        if (self.book.corners_closed && step.columns != 0 && step.rows != 0) || board.has_loose(target) {
-            return None;
-        }
-        for layer in (0..board.layers()).rev() {
-            let Some(occupant) = board.kind_at(target, layer) else {
-                continue;
-            };
-            match self.decide_kind(piece, occupant, target, step) {
-                (Verb::Plain(PlainVerb::Pass), None) => {}
-                (Verb::Plain(PlainVerb::Stop), clause) => {
-                    let met = board.known_piece_at(target, layer)?;
-                    if met == piece {
-                        return None;
-                    }
-                    self.plan.reason = Some(Reason {
-                        kind: CheckKind::Meets,
-                        asker: piece,
-                        occupant: Some(met),
-                        kinds: (board.kind_of(piece), Some(occupant)),
-                        clause: clause.map(|clause| clause.number as usize),
-                        bounce: false,
-                        to,
-                        check: 0,
-                    });
-                    return Some(false);
-                }
-                _ => return None,
-            }
-        }
-        self.plan.members.push(Member { piece, from, to: target, body: 0, gone: false, swapped: false, adrift: false });
-        Some(true)
-    }
-
-    /// A body joins the plan and asks.
-    fn push_body(
-        &mut self,
-        piece: PieceId,
-        from: CellId,
-        step: Step,
-        fallback: Option<Fallback>,
-        (most, limit): (u32, u32),
-    ) {
-        let start = self.plan.members.len();
-        let body = self.plan.bodies;
-        self.plan.bodies += 1;
-        let whole = |piece, from| Member { piece, from, to: from, body, gone: false, swapped: false, adrift: false };
-        if self.tables.ties && self.is_in_body(piece) {
-            self.push_members(piece, step, whole);
-        } else {
-            self.plan.members.push(whole(piece, from));
-            self.plan.leave(piece);
-        }
-        if !self.book.trails.is_empty() {
-            for at in start..self.plan.members.len() {
-                let mut tails = std::mem::take(&mut self.plan.tails);
-                let before = tails.len();
-                self.leaving_tails(self.plan.members[at].piece, &mut tails);
-                tails[before..].iter().for_each(|piece| self.plan.leave(*piece));
-                self.plan.tails = tails;
-            }
-        }
-        let end = self.plan.members.len();
-        self.plan.frames.push(Frame {
-            body,
-            member: start,
-            end,
-            target: from,
-            places: 0,
-            looking: false,
-            refused: false,
-            most,
-            limit,
-            fallback,
-        });
-    }
-
-    /// The pieces of a rigid body, the foremost along the heading first, then in reading order.
-    fn push_members(&mut self, piece: PieceId, step: Step, member: impl Fn(PieceId, CellId) -> Member) {
-        let mut together = std::mem::take(&mut self.plan.together);
-        self.together(piece, &mut together);
-        let board = &self.state.board;
-        let mut order: Vec<(i64, CellId, PieceId)> = Vec::with_capacity(together.len());
-        for piece in &together {
-            if let Some(cell) = board.cell_of(*piece) {
-                let at = board.cell(cell);
-                let ahead = at.column * step.columns + at.row * step.rows;
-                order.push((if step.heading.is_some() { -ahead } else { 0 }, cell, *piece));
-            }
-        }
-        order.sort_unstable();
-        for (_, cell, piece) in order {
-            self.plan.members.push(member(piece, cell));
-            self.plan.leave(piece);
-        }
-        self.plan.together = together;
-    }
-
-    /// Moves on to the next member's target: the arithmetic, the edge, void, and corners.
-    fn target<W: Watch>(&mut self, mut frame: Frame, step: Step) {
-        let member = self.plan.members[frame.member];
-        let from = self.state.board.cell(member.from);
-        let to = Cell::new(from.column + step.columns, from.row + step.rows);
-        let to = self.plan.carried.filter(|_| frame.body == 0).unwrap_or(to);
-        let mut facts =
-            Facts { kind: CheckKind::Target, asker: member.piece, from: member.from, to, occupant: None, met: None };
-        self.note::<W>(&facts, None, None, true);
-        if self.book.corners_closed && step.heading.is_some_and(Heading::is_diagonal) {
-            self.corners::<W>(&mut frame, &facts, step);
-        }
-        let mut target = self.state.board.id(to);
-        facts.kind = CheckKind::Edge;
-        if target.is_some() {
-            self.note::<W>(&facts, None, None, true);
-        } else {
-            let (verb, clause) = self.decide_border(EDGE, &facts, step);
-            target = self.border::<W>(&mut frame, &facts, verb, clause);
-        }
-        if let Some(cell) = target {
-            facts.to = self.state.board.cell(cell);
-            facts.kind = CheckKind::Void;
-            if self.state.board.is_void(cell) {
-                let (verb, clause) = self.decide_border(VOID, &facts, step);
-                target = self.border::<W>(&mut frame, &facts, verb, clause);
-            } else {
-                self.note::<W>(&facts, None, None, true);
-            }
-        }
-        match target {
-            Some(cell) => {
-                self.plan.members[frame.member].to = cell;
-                frame.target = cell;
-                frame.places = self.state.board.place_count(cell);
-                frame.looking = true;
-            }
-            None => frame.member += 1,
-        }
-        self.set_frame(frame);
-    }
-
-    fn set_frame(&mut self, frame: Frame) {
-        if let Some(last) = self.plan.frames.last_mut() {
-            *last = frame;
-        }
-    }
-
-    /// The meeting with `edge` or `void`; gives the cell on the far side for `wrap`.
-    fn border<W: Watch>(
-        &mut self,
-        frame: &mut Frame,
-        facts: &Facts,
-        verb: PlainVerb,
-        clause: Option<Clause>,
-    ) -> Option<CellId> {
-        let holds = verb.enters() && !self.plan.falling;
-        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, holds);
-        if let Some(clause) = clause {
-            let decided = Decided {
-                body: frame.body,
-                clause: clause.number,
-                verb: Some(verb),
-                asker: facts.asker,
-                occupant: None,
-                here: facts.from,
-            };
-            self.plan.decided.push(decided);
-        }
-        match verb {
-            _ if self.plan.falling => {
-                self.refuse(frame, facts, clause, false);
-                None
-            }
-            PlainVerb::Wrap if self.is_carried(frame.body) => {
-                self.plan.members[frame.member].adrift = true;
-                None
-            }
-            PlainVerb::Wrap => {
-                let extent = self.state.board.extent();
-                let column = facts.to.column.rem_euclid(i64::from(extent.columns));
-                let row = facts.to.row.rem_euclid(i64::from(extent.rows));
-                self.state.board.id(Cell::new(column, row))
-            }
-            PlainVerb::Perish => {
-                self.perish(frame.body);
-                None
-            }
-            _ => {
-                self.refuse(frame, facts, clause, verb == PlainVerb::Bounce);
-                None
-            }
-        }
-    }
-
-    fn is_carried(&self, body: u32) -> bool {
-        body == 0 && self.plan.carried.is_some()
-    }
-
-    fn perish(&mut self, body: u32) {
-        for member in self.plan.members.iter_mut().rev() {
-            if member.body == body {
-                member.gone = true;
-            }
-        }
-    }
-
-    fn refuse(&mut self, frame: &mut Frame, facts: &Facts, clause: Option<Clause>, bounce: bool) {
-        frame.refused = true;
-        self.give_reason(facts, clause, bounce && frame.body == 0);
-    }
-
-    /// Notes why the plan is refused, where nothing has been noted before.
-    pub(super) fn give_reason(&mut self, facts: &Facts, clause: Option<Clause>, bounce: bool) {
-        if self.plan.reason.is_none() {
-            let kind = self.state.board.kind_of(facts.asker);
-            self.plan.reason = Some(Reason {
-                kind: facts.kind,
-                asker: facts.asker,
-                occupant: facts.met,
-                kinds: (kind, facts.occupant),
-                clause: clause.map(|clause| clause.number as usize),
-                bounce,
-                to: facts.to,
-                check: self.plan.checks.len().saturating_sub(1),
-            });
-        }
-    }
-
-    /// Both straight neighbours of a diagonal step.
-    fn corners<W: Watch>(&mut self, frame: &mut Frame, facts: &Facts, step: Step) {
-        let from = self.state.board.cell(facts.from);
-        let neighbours =
-            [Cell::new(from.column + step.columns, from.row), Cell::new(from.column, from.row + step.rows)];
-        for to in neighbours {
-            let mut found = Facts { kind: CheckKind::Corner, to, occupant: None, met: None, ..*facts };
-            let cell = self.state.board.id(to).filter(|cell| !self.state.board.is_void(*cell));
-            let mut closed = cell.is_none();
-            for place in cell.map(|cell| self.state.board.places(cell)).into_iter().flatten() {
-                let Some((cell, occupant)) =
-                    cell.and_then(|cell| Some((cell, self.state.board.piece_in(cell, place)?)))
-                else {
-                    continue;
-                };
-                if closed || self.plan.is_leaving(occupant) {
-                    continue;
-                }
-                let (verb, _) = self.decide(facts.asker, occupant, cell, step);
-                if matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce)) {
-                    closed = true;
-                    found.occupant = Some(self.state.board.kind_of(occupant));
-                    found.met = Some(occupant);
-                }
-            }
-            if closed {
-                self.note::<W>(&found, None, None, false);
-                self.refuse(frame, &found, None, false);
-            }
-        }
-    }
-
-    /// The next piece in the target, from the top layer down.
-    fn look<W: Watch>(&mut self, mut frame: Frame, step: Step) {
-        let Some(below) = frame.places.checked_sub(1) else {
-            frame.looking = false;
-            frame.member += 1;
-            self.set_frame(frame);
-            return;
-        };
-        frame.places = below;
-        self.set_frame(frame);
-        let place = self.state.board.nth_place(frame.target, below);
-        let Some(kind) = self.state.board.kind_in(frame.target, place) else {
-            return;
-        };
-        let member = self.plan.members[frame.member];
-        if self.state.board.known_piece_in(frame.target, place).is_some_and(|piece| self.plan.is_leaving(piece)) {
-            return;
-        }
-        let board = &self.state.board;
-        if self.is_carried(frame.body) && board.layer(kind) != board.layer(board.kind_of(member.piece)) {
-            return;
-        }
-        let to = self.state.board.cell(frame.target);
-        let (verb, clause) = self.decide_kind(member.piece, kind, frame.target, step);
-        let plain_pass = clause.is_none() && verb == Verb::Plain(PlainVerb::Pass);
-        if plain_pass && !W::LEDGER {
-            return;
-        }
-        if plain_pass && Some(kind) == self.book.ground {
-            // Nobody needs to be told that the ground carries.
-            return;
-        }
-        let Some(occupant) = self.state.board.piece_in(frame.target, place) else {
-            return;
-        };
-        let facts = Facts {
-            kind: CheckKind::Meets,
-            asker: member.piece,
-            from: member.from,
-            to,
-            occupant: Some(kind),
-            met: Some(occupant),
-        };
-        self.meet::<W>(frame, &facts, verb, clause, step);
-    }
-
-    /// Applies the verb of a meeting.
-    fn meet<W: Watch>(&mut self, frame: Frame, facts: &Facts, verb: Verb, clause: Option<Clause>, step: Step) {
-        let Some(occupant) = facts.met else { return };
-        let Verb::Shove { up_to, otherwise } = verb else {
-            if let Verb::Plain(verb) = verb {
-                self.plain::<W>(frame, facts, verb, clause);
-            }
-            return;
-        };
-        if self.plan.falling {
-            let mut frame = frame;
-            self.note::<W>(facts, Some(verb), clause, false);
-            self.refuse(&mut frame, facts, clause, false);
-            self.set_frame(frame);
-            return;
-        }
-        let snapshot = self.snapshot();
-        self.note::<W>(facts, Some(verb), clause, true);
-        self.decided(frame.body, facts, clause, None);
-        let own = up_to.map_or(u32::MAX, |most| self.plan.shoved.saturating_add(most));
-        let (most, limit) =
-            if own <= frame.most { (own, up_to.unwrap_or(frame.limit)) } else { (frame.most, frame.limit) };
-        let fallback = match (otherwise, clause) {
-            (Some(verb), Some(clause)) => Some(Fallback { verb, clause, snapshot, occupant }),
-            _ => None,
-        };
-        if self.plan.shoved >= most {
-            let mut frame = frame;
-            let found = Facts { kind: CheckKind::Limit, ..*facts };
-            self.note_limit::<W>(&found, limit);
-            match fallback {
-                Some(fallback) => {
-                    self.abandon(&fallback);
-                    self.plain::<W>(frame, facts, fallback.verb, clause);
-                }
-                None => {
-                    self.refuse(&mut frame, &found, None, false);
-                    self.set_frame(frame);
-                }
-            }
-            return;
-        }
-        self.plan.shoved += 1;
-        if let Some(from) = self.state.board.cell_of(occupant) {
-            self.push_body(occupant, from, step, fallback, (most, limit));
-        }
-    }
-
-    fn decided(&mut self, body: u32, facts: &Facts, clause: Option<Clause>, verb: Option<PlainVerb>) {
-        if let Some(clause) = clause
-            && let Some(here) = self.state.board.id(facts.to)
-        {
-            let (asker, occupant) = (facts.asker, facts.met);
-            let decided = Decided { body, clause: clause.number, verb, asker, occupant, here };
-            self.plan.decided.push(decided);
-        }
-    }
-
-    fn plain<W: Watch>(&mut self, mut frame: Frame, facts: &Facts, verb: PlainVerb, clause: Option<Clause>) {
-        let Some(occupant) = facts.met else { return };
-        let rigid =
-            verb == PlainVerb::Swap && (self.plan.falling || self.is_in_body(occupant) || self.is_in_body(facts.asker));
-        let enters = verb.enters() && !rigid;
-        self.note::<W>(facts, Some(Verb::Plain(verb)), clause, enters);
-        if !enters {
-            self.refuse(&mut frame, facts, clause, verb == PlainVerb::Bounce);
-            self.set_frame(frame);
-            return;
-        }
-        self.decided(frame.body, facts, clause, Some(verb));
-        match verb {
-            PlainVerb::Swap => {
-                let (from, to) = (frame.target, facts.from);
-                let body = self.plan.bodies;
-                self.plan.bodies += 1;
-                self.plan.leave(occupant);
-                // The asker's own members stay together: the exchanged piece stands behind them.
-                self.plan.members.push(Member {
-                    piece: occupant,
-                    from,
-                    to,
-                    body,
-                    gone: false,
-                    swapped: true,
-                    adrift: false,
-                });
-            }
-            // Who is carried meets nothing below what carries it.
-            PlainVerb::Ride => {
-                let layer = self.state.board.layer(self.state.board.kind_of(occupant));
-                while frame.places > 0 {
-                    let place = self.state.board.nth_place(frame.target, frame.places - 1);
-                    if self
-                        .state
-                        .board
-                        .kind_in(frame.target, place)
-                        .is_some_and(|kind| self.state.board.layer(kind) >= layer)
-                    {
-                        break;
-                    }
-                    frame.places -= 1;
-                }
-                self.set_frame(frame);
-            }
-            PlainVerb::Take => {
-                self.plan.leave(occupant);
-                self.plan.taken.push(occupant);
-            }
-            PlainVerb::Perish => self.perish(frame.body),
-            PlainVerb::Clash => {
-                self.plan.leave(occupant);
-                self.plan.taken.push(occupant);
-                self.perish(frame.body);
-            }
-            _ => {}
-        }
-    }
-
-    fn snapshot(&self) -> Snapshot {
-        Snapshot {
-            bodies: self.plan.bodies,
-            members: self.plan.members.len(),
-            taken: self.plan.taken.len(),
-            decided: self.plan.decided.len(),
-            tails: self.plan.tails.len(),
-            shoved: self.plan.shoved,
-            checks: self.plan.checks.len(),
-            refused: self.plan.reason.is_some(),
-        }
-    }
-
-    /// A body has asked for all its members; a refusal goes to who shoved it, unless there is an `else`.
-    fn pop_body<W: Watch>(&mut self, frame: Frame) {
-        self.plan.frames.pop();
-        if !frame.refused {
-            return;
-        }
-        match frame.fallback {
-            None => {
-                if let Some(parent) = self.plan.frames.last_mut() {
-                    parent.refused = true;
-                }
-            }
-            Some(fallback) => {
-                self.abandon(&fallback);
-                let Some(parent) = self.plan.frames.last().copied() else {
-                    return;
-                };
-                let member = self.plan.members[parent.member];
-                let facts = Facts {
-                    kind: CheckKind::Meets,
-                    asker: member.piece,
-                    from: member.from,
-                    to: self.state.board.cell(parent.target),
-                    occupant: Some(self.state.board.kind_of(fallback.occupant)),
-                    met: Some(fallback.occupant),
-                };
-                self.plain::<W>(parent, &facts, fallback.verb, Some(fallback.clause));
-            }
-        }
-    }
-
-    /// Takes a branch of the plan back.
-    fn abandon(&mut self, fallback: &Fallback) {
-        let snapshot = fallback.snapshot;
-        while self.plan.members.len() > snapshot.members {
-            if let Some(member) = self.plan.members.pop() {
-                self.plan.stay(member.piece);
-            }
-        }
-        while self.plan.taken.len() > snapshot.taken {
-            if let Some(piece) = self.plan.taken.pop() {
-                self.plan.stay(piece);
-            }
-        }
-        while self.plan.tails.len() > snapshot.tails {
-            if let Some(piece) = self.plan.tails.pop() {
-                self.plan.stay(piece);
-            }
-        }
-        self.plan.decided.truncate(snapshot.decided);
-        self.plan.bodies = snapshot.bodies;
-        self.plan.shoved = snapshot.shoved;
-        for check in &mut self.plan.checks[snapshot.checks..] {
-            check.abandoned = true;
-        }
-        if !snapshot.refused {
-            self.plan.reason = None;
-        }
-    }
 }

@@ -4,7 +4,7 @@
 
 use crate::grid::{CheckKind, Ended, Grid};
 use crate::rulebook::{
-    Act, Area, Cond, CountIn, CounterRead, HeadingWord, KindId, Match, Met, Pieces, Place, PlainVerb, Rulebook, SetId,
+    Action, Area, Common, Cond, CountIn, CounterRead, Effect, HeadingWord, KindId, Match, Met, Pieces, Place, PlainVerb, Rulebook, SetId,
     Spot, Sum, Term, Trigger, Verb,
 };
 use crate::space::{Cell, Heading};
@@ -296,7 +296,8 @@ impl<'a> Reference<'a> {
     }
 
     /// Where a piece goes on to by a warp: the next cell in reading order, round the end, where nothing but `pass` meets it.
-    fn warped(&self, id: usize, kind: KindId, from: Cell, way: Heading) -> Option<Cell> {
+    /// Every `if` is judged on the board before.
+    fn warped(&self, before: &Self, id: usize, kind: KindId, from: Cell, way: Heading) -> Option<Cell> {
         let piece = self.get(id)?.clone();
         let order = |cell: Cell| (cell.row, cell.column);
         let mut cells: Vec<Cell> =
@@ -307,7 +308,7 @@ impl<'a> Reference<'a> {
             self.at(*cell)
                 .iter()
                 .filter(|other| other.kind != kind)
-                .all(|other| self.verb(piece.kind, other.kind, view).0 == Verb::Plain(PlainVerb::Pass))
+                .all(|other| before.verb(piece.kind, other.kind, view).0 == Verb::Plain(PlainVerb::Pass))
         })
     }
 
@@ -330,7 +331,7 @@ impl<'a> Reference<'a> {
             if let (Some((kind, _, _, Some(clause))), Some((asker, met, to))) = (plan.why, plan.why_pieces) {
                 let here = if kind == CheckKind::Meets { Some(to) } else { self.get(asker).map(|piece| piece.cell) };
                 let effects = self.book.meetings[clause].effects.clone();
-                self.acts(&effects, (Some(asker), met), View { here, heading: Some(way) });
+                self.effects(&effects, (Some(asker), met), View { here, heading: Some(way) });
             }
             return false;
         }
@@ -357,7 +358,7 @@ impl<'a> Reference<'a> {
         self.pieces.iter_mut().filter(|piece| piece.id == id).for_each(|piece| piece.heading = Some(way));
         for (warper, kind, from) in &plan.warps {
             if self.get(*warper).is_some_and(|piece| piece.cell == *from)
-                && let Some(to) = self.warped(*warper, *kind, *from, way)
+                && let Some(to) = self.warped(&before, *warper, *kind, *from, way)
             {
                 self.pieces.iter_mut().filter(|piece| piece.id == *warper).for_each(|piece| piece.cell = to);
             }
@@ -370,12 +371,12 @@ impl<'a> Reference<'a> {
         sliding.sort_unstable();
         sliding.dedup();
         for (effects, leaver, stays, view) in offs {
-            self.acts(&effects, (Some(leaver), Some(stays)), view);
+            self.effects(&effects, (Some(leaver), Some(stays)), view);
         }
         plan.decided.sort_by_key(|decided| decided.0);
         for (_, clause, asker, met, here) in plan.decided {
             let effects = self.book.meetings[clause].effects.clone();
-            self.acts(&effects, (Some(asker), met), View { here: Some(here), heading: Some(way) });
+            self.effects(&effects, (Some(asker), met), View { here: Some(here), heading: Some(way) });
         }
         for (_, _, _, slider) in sliding {
             let cell = self.get(slider).map(|piece| piece.cell);
@@ -456,39 +457,41 @@ impl<'a> Reference<'a> {
         }
     }
 
-    fn acts(&mut self, acts: &[Act], matched: (Option<usize>, Option<usize>), view: View) -> bool {
-        let mut granted = true;
-        for act in acts {
-            granted = self.act(act, matched, view);
+    fn effects(&mut self, effects: &[Effect], matched: (Option<usize>, Option<usize>), view: View) {
+        for effect in effects {
+            match effect {
+                Effect::Common(common) => {
+                    self.common(common, matched, view);
+                }
+                Effect::Become(kind) => {
+                    let first = matched.0.filter(|id| self.get(*id).is_some());
+                    self.become_kind(&first.into_iter().collect::<Vec<_>>(), *kind);
+                }
+                other => unimplemented!("the random rulebooks have no {other:?}"),
+            }
         }
-        granted
     }
 
-    fn act(&mut self, act: &Act, matched: (Option<usize>, Option<usize>), view: View) -> bool {
-        match act {
-            Act::Remove(pieces) => {
+    fn common(&mut self, common: &Common, matched: (Option<usize>, Option<usize>), view: View) -> bool {
+        match common {
+            Common::Remove(pieces) => {
                 let meant = self.meant(pieces, matched);
                 self.pieces.retain(|piece| !meant.contains(&piece.id));
                 !meant.is_empty()
             }
-            Act::TurnInto(pieces, kind) => {
+            Common::TurnInto(pieces, kind) => {
                 let meant = self.meant(pieces, matched);
                 self.become_kind(&meant, *kind);
                 !meant.is_empty()
             }
-            Act::Become(kind) => {
-                let first = matched.0.filter(|id| self.get(*id).is_some());
-                self.become_kind(&first.into_iter().collect::<Vec<_>>(), *kind);
-                first.is_some()
-            }
-            Act::TurnHeading(pieces, HeadingWord::Compass(heading)) => {
+            Common::TurnHeading(pieces, HeadingWord::Compass(heading)) => {
                 let meant = self.meant(pieces, matched);
                 for piece in self.pieces.iter_mut().filter(|piece| meant.contains(&piece.id)) {
                     piece.heading = Some(*heading);
                 }
                 !meant.is_empty()
             }
-            Act::Place(kind, Place::At(Spot::Here)) => {
+            Common::Place(kind, Place::At(Spot::Here)) => {
                 let layer = self.layer(*kind);
                 let free = view.here.filter(|cell| !self.at(*cell).iter().any(|piece| self.layer(piece.kind) == layer));
                 if let Some(cell) = free {
@@ -498,18 +501,29 @@ impl<'a> Reference<'a> {
                 }
                 free.is_some()
             }
-            Act::Add(sum, counter) => {
+            Common::Add(sum, counter) => {
                 self.counters[usize::from(counter.0)] += self.sum(sum, view);
                 true
             }
-            Act::Signal(_) => true,
-            Act::Win | Act::Lose => {
-                self.over.get_or_insert(if matches!(act, Act::Win) { Ended::Won } else { Ended::Lost });
+            Common::Signal(_) => true,
+            Common::Win | Common::Lose => {
+                self.over.get_or_insert(if matches!(common, Common::Win) { Ended::Won } else { Ended::Lost });
                 true
             }
-            Act::Step { pieces, heading, times } => {
-                self.slid.clear();
-                let meant = self.meant(pieces, matched);
+            other => unimplemented!("the random rulebooks have no {other:?}"),
+        }
+    }
+
+    fn actions(&mut self, actions: &[Action]) -> bool {
+        actions.iter().map(|action| self.action(action)).last().unwrap_or(true)
+    }
+
+    fn action(&mut self, action: &Action) -> bool {
+        self.slid.clear();
+        match action {
+            Action::Common(common) => self.common(common, (None, None), NOWHERE),
+            Action::Step { pieces, heading, times } => {
+                let meant = self.meant(pieces, (None, None));
                 let mut order = Vec::new();
                 for (reading, id) in meant.into_iter().enumerate() {
                     let piece = self.get(id).unwrap();
@@ -585,7 +599,7 @@ impl<'a> Reference<'a> {
                         });
                     let view = View { here: Some(piece.cell), heading: piece.heading };
                     if still && when.guard.as_ref().is_none_or(|guard| self.cond(guard, view)) {
-                        self.acts(&when.effects, (Some(first), second), view);
+                        self.effects(&when.effects, (Some(first), second), view);
                     }
                 }
                 changed |= self.state() != before;
@@ -637,7 +651,7 @@ impl<'a> Reference<'a> {
             .collect();
         for rule in rules {
             for list in &rule.actions {
-                if self.acts(list, (None, None), NOWHERE) {
+                if self.actions(list) {
                     break;
                 }
             }

@@ -1,7 +1,7 @@
 //! What a turn did, kept for people and programs.
 
-use super::ledger::{Asked, Request, Watch};
-use super::state::Ended;
+use super::flow::Ended;
+use super::ledger::Request;
 use crate::board::{CellId, Changed};
 use crate::rulebook::{KindId, RuleAt, Rulebook};
 use crate::space::Cell;
@@ -151,62 +151,5 @@ impl Settled {
     /// Forgets boards and cells; the counts stay.
     pub fn shed(&mut self) {
         (self.matches, self.changes, self.board) = (Vec::new(), Vec::new(), Vec::new());
-    }
-
-    /// Rules told in one turn; what comes after them is not kept.
-    const MOST: usize = 400;
-}
-
-/// Requests of falls told in one turn.
-const MOST_REQUESTS: usize = 10_000;
-
-/// Keeps everything of the present turn.
-#[derive(Debug, Default)]
-pub struct Recorder {
-    /// The turn so far.
-    pub answer: Answer,
-}
-
-impl Watch for Recorder {
-    const LEDGER: bool = true;
-
-    fn fired(&mut self, rule: Fired) {
-        if !self.answer.fired.contains(&rule) {
-            self.answer.fired.push(rule);
-        }
-    }
-
-    fn request(&mut self, request: Request) {
-        let clauses: Vec<usize> =
-            request.checks.iter().filter(|check| !check.abandoned).filter_map(|check| check.clause).collect();
-        clauses.into_iter().for_each(|clause| self.fired(Fired::Meeting(clause)));
-        // Where everything falls, only those that moved are told, and not without end.
-        if request.by == Asked::Falling && (!request.granted || self.answer.requests.len() >= MOST_REQUESTS) {
-            return;
-        }
-        self.answer.requests.push(request);
-    }
-
-    fn action(&mut self, action: ActionReport) {
-        self.answer.actions.push(action);
-    }
-
-    fn signal(&mut self, text: &str) {
-        self.answer.signals.push(text.into());
-    }
-
-    fn note(&mut self, text: &str) {
-        self.answer.notes.push(text.into());
-    }
-
-    fn settled(&mut self, settled: Settled) {
-        if self.answer.settled.len() < Settled::MOST {
-            self.answer.settled.push(settled);
-        }
-    }
-
-    fn never_settled(&mut self, rules: &[usize]) {
-        self.answer.feeding = rules.to_vec();
-        self.answer.signals.clear();
     }
 }

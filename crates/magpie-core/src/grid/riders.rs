@@ -1,65 +1,21 @@
 //! Gliders, and riders on whatever moves (docs/model.md, section 8).
 
-use super::bonds::Bonds;
-use super::glide::{Line, PITCH, Rate, middle};
-use super::ledger::Watch;
+use super::bonds::{Glider, Rider};
+use super::flow::Flow;
+use super::glide::{Line, PITCH, middle};
 use super::plan::Step;
 use super::state::Grid;
-use super::turn::Flow;
+use super::watch::Watch;
 use crate::board::PieceId;
-use crate::rulebook::{Glide, KindId, Rulebook};
+use crate::rulebook::{Glide, KindId};
 use crate::space::{Cell, Geometry, Heading};
-
-/// A piece that moves by itself: it began in the middle of a cell at an instant.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Glider {
-    pub piece: PieceId,
-    /// The `glide` it obeys, by its number.
-    glide: usize,
-    since: u64,
-    from: Cell,
-}
-
-/// A piece that is carried.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Rider {
-    pub piece: PieceId,
-    pub carrier: PieceId,
-    /// From the carrier's centre to its own, in units, columns and rows.
-    offset: (i128, i128),
-    /// The cell it stands in, or stood in last.
-    last: Cell,
-}
-
-impl Bonds {
-    fn glider(&self, piece: PieceId) -> Option<&Glider> {
-        self.gliders.iter().find(|glider| glider.piece == piece)
-    }
-}
-
-/// The glides of a rulebook, worked out for its grid.
-#[derive(Clone, Debug)]
-pub(super) struct Tracks {
-    rates: Vec<Rate>,
-    /// The first `glide` of each kind.
-    of_kind: Vec<Option<usize>>,
-}
-
-impl Tracks {
-    pub fn of(book: &Rulebook) -> Self {
-        let covers =
-            |kind: usize| book.glides.iter().position(|glide| book.set(glide.who).contains(KindId(kind as u16)));
-        Self {
-            rates: book.glides.iter().map(|glide| Rate::of(glide, &book.geometry)).collect(),
-            of_kind: (0..book.kinds.len()).map(covers).collect(),
-        }
-    }
-}
+use std::collections::HashSet;
+use std::sync::Arc;
 
 /// What a rider is to be asked.
 struct Asks {
-    /// The foremost along its heading first.
-    order: (Heading, i64, i64, i64),
+    /// The foremost along its heading first, of two in one cell the one that boarded first.
+    order: (Heading, i64, i64, i64, u64),
     piece: PieceId,
     last: Cell,
     to: Cell,
@@ -100,8 +56,7 @@ impl Grid {
     }
 
     fn rider(&self, piece: PieceId) -> Option<&Rider> {
-        let lives = |rider: &&Rider| rider.piece == piece && self.state.board.exists(rider.carrier);
-        self.state.bonds.riders.iter().find(lives)
+        self.state.bonds.rider(piece).filter(|rider| self.state.board.exists(rider.carrier))
     }
 
     fn line(&self, glider: &Glider) -> Line {
@@ -126,12 +81,14 @@ impl Grid {
     }
 
     fn centre_at(&self, piece: PieceId, clock: u64) -> Option<(i128, i128)> {
-        let bonds = &self.state.bonds;
-        if let Some(rider) = self.rider(piece) {
-            let (x, y) = self.centre_at(rider.carrier, clock)?;
-            return Some((x + rider.offset.0, y + rider.offset.1));
-        }
-        if let Some(glider) = bonds.glider(piece) {
+        let (below, offset) = self.rider(piece).map_or((piece, (0, 0)), |rider| self.carried_by(rider));
+        let (x, y) = self.own_centre(below, clock)?;
+        Some((x + offset.0, y + offset.1))
+    }
+
+    /// The same of a piece that is not carried.
+    fn own_centre(&self, piece: PieceId, clock: u64) -> Option<(i128, i128)> {
+        if let Some(glider) = self.state.bonds.glider(piece) {
             let along = self.line(glider).at(self.gone_at(glider, clock));
             let Cell { column, row } = glider.from;
             let across = is_across(self.book.glides[glider.glide].heading);
@@ -162,6 +119,18 @@ impl Grid {
         bonds.gliders.iter().map(|glider| glider.piece).chain(bonds.riders.iter().map(|rider| rider.piece))
     }
 
+    /// Whether a piece is carried, at whatever remove, by another.
+    pub(super) fn is_carried_by(&self, piece: PieceId, carrier: PieceId) -> bool {
+        let mut below = self.carrier_of(piece);
+        while let Some(found) = below {
+            if found == carrier {
+                return true;
+            }
+            below = self.carrier_of(found);
+        }
+        false
+    }
+
     /// What carries a rider.
     pub fn carrier_of(&self, piece: PieceId) -> Option<PieceId> {
         self.rider(piece).map(|rider| rider.carrier)
@@ -172,21 +141,27 @@ impl Grid {
         if self.book.glides.is_empty() && self.state.bonds.gliders.is_empty() {
             return;
         }
-        let (board, tables) = (&self.state.board, self.tables.clone());
-        let mut gliders = self.state.bonds.gliders.clone();
-        let glide_of = |piece: PieceId| tables.tracks.of_kind[usize::from(board.kind_of(piece).0)];
-        gliders.retain(|glider| board.exists(glider.piece) && glide_of(glider.piece) == Some(glider.glide));
-        for (kind, glide) in tables.tracks.of_kind.iter().enumerate() {
+        let (board, tracks) = (&self.state.board, &self.tables.tracks);
+        let old = &self.state.bonds.gliders;
+        let glide_of = |piece: PieceId| tracks.of_kind[usize::from(board.kind_of(piece).0)];
+        let goes_on = |glider: &Glider| board.exists(glider.piece) && glide_of(glider.piece) == Some(glider.glide);
+        let mut new = Vec::new();
+        for (kind, glide) in tracks.of_kind.iter().enumerate() {
             let Some(glide) = *glide else { continue };
             for piece in board.pieces_of(KindId(kind as u16)) {
-                if let Some(cell) = board.cell_of(piece)
-                    && !gliders.iter().any(|glider| glider.piece == piece)
+                if self.state.bonds.glider(piece).is_none_or(|glider| !goes_on(glider))
+                    && let Some(cell) = board.cell_of(piece)
                 {
-                    gliders.push(Glider { piece, glide, since: self.state.small.clock, from: board.cell(cell) });
+                    new.push(Glider { piece, glide, since: self.state.small.clock, from: board.cell(cell) });
                 }
             }
         }
-        self.change_bonds(|bonds| bonds.gliders = gliders);
+        if new.is_empty() && old.iter().all(goes_on) {
+            return;
+        }
+        new.extend(old.iter().copied().filter(goes_on));
+        new.sort_unstable_by_key(|glider| glider.piece);
+        self.change_bonds(|bonds| bonds.gliders = Arc::new(new));
     }
 
     /// A piece has been put into another cell by a rule: it rides no more, and as a glider it begins anew from there.
@@ -195,7 +170,9 @@ impl Grid {
         if self.rider(piece).is_some() || bonds.glider(piece).is_some() {
             self.change_bonds(|bonds| {
                 bonds.riders.retain(|rider| rider.piece != piece);
-                bonds.gliders.retain(|glider| glider.piece != piece);
+                if bonds.glider(piece).is_some() {
+                    Arc::make_mut(&mut bonds.gliders).retain(|glider| glider.piece != piece);
+                }
             });
         }
     }
@@ -208,7 +185,7 @@ impl Grid {
         };
         let last = board.cell(cell);
         let offset = (middle(last.column) - centre.0, middle(last.row) - centre.1);
-        self.change_bonds(|bonds| bonds.riders.push(Rider { piece, carrier, offset, last }));
+        self.change_bonds(|bonds| bonds.add_rider(piece, carrier, offset, last));
     }
 
     /// The first millisecond after now, not later than an instant, at which a glider or a rider comes into another cell.
@@ -231,7 +208,7 @@ impl Grid {
     /// Gliders come into the cells where they are by the clock; then riders are asked.
     pub(super) fn glide<W: Watch>(&mut self, watch: &mut W) -> Result<(), Flow> {
         let bonds = self.state.bonds.clone();
-        for glider in &bonds.gliders {
+        for glider in bonds.gliders.iter() {
             let Some(centre) = self.centre(glider.piece) else { continue };
             let cell = self.state.board.id(cell_under(centre));
             match cell.filter(|cell| !self.state.board.is_void(*cell)) {
@@ -255,12 +232,12 @@ impl Grid {
             self.change_bonds(|bonds| bonds.riders = riders);
         }
         // A carrier that is itself refused stays back with whom it carries: they are looked at anew.
-        let mut asked: Vec<(PieceId, Cell)> = Vec::new();
+        let mut asked: HashSet<(PieceId, Cell)> = HashSet::new();
         loop {
             let waiting = self.state.bonds.riders.iter().filter_map(|rider| self.waiting(rider));
             let first = waiting.filter(|asks| !asked.contains(&(asks.piece, asks.to))).min_by_key(|asks| asks.order);
             let Some(asks) = first else { return Ok(()) };
-            asked.push((asks.piece, asks.to));
+            asked.insert((asks.piece, asks.to));
             self.carry_one(&asks, watch)?;
         }
     }
@@ -280,7 +257,7 @@ impl Grid {
         let way = Step::along(heading, south);
         let ahead = rider.last.column * way.columns + rider.last.row * way.rows;
         Some(Asks {
-            order: (heading, -ahead, rider.last.row, rider.last.column),
+            order: (heading, -ahead, rider.last.row, rider.last.column, rider.boarded),
             piece: rider.piece,
             last: rider.last,
             to,

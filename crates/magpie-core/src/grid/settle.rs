@@ -1,27 +1,16 @@
 //! Settling: the `when` rules, each on all its matches, until a pass leaves everything as it was (docs/model.md,
 //! sections 4 and 6).
 
-use super::conditions::View;
-use super::effects::{Context, Matched};
-use super::ledger::Watch;
+use super::context::{Context, Found, Matched, View};
+use super::flow::{Flow, Goes};
 use super::report::{Counts, Fired, Settled};
-use super::state::{Goes, Grid};
-use super::turn::Flow;
-use crate::board::{CellId, Mark, PieceId, Place};
-use crate::rulebook::{Act, Cond, KindSet, Match, SetId, When};
+use super::state::Grid;
+use super::watch::Watch;
+use crate::board::{CellId, Mark, PieceId, Seat};
+use crate::limits::MOST_PASSES;
+use crate::rulebook::{Cond, Effect, KindSet, Match, SetId, When};
 use crate::space::Cell;
 use std::collections::HashSet;
-
-/// Most passes of one settling.
-const PASSES: usize = 10_000;
-
-/// One match of a `when` rule.
-#[derive(Clone, Debug)]
-pub(super) struct Found {
-    pub pieces: Matched,
-    /// For full rows and columns the number of the line.
-    pub line: i64,
-}
 
 /// The matches on which a rule has acted; which ones, only where somebody keeps a ledger.
 #[derive(Default)]
@@ -49,11 +38,11 @@ impl Grid {
     pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
         let mut passes = 0;
         loop {
-            self.settling = true;
+            self.turn.settling = true;
             let settled = self.settle(&mut passes, watch);
-            self.settling = false;
+            self.turn.settling = false;
             settled?;
-            if self.spawns.is_empty() {
+            if self.turn.spawns.is_empty() {
                 return Ok(());
             }
             self.do_spawns(watch);
@@ -89,7 +78,7 @@ impl Grid {
                 return Ok(());
             }
             *passes += 1;
-            if *passes >= PASSES || !seen.insert(self.hash()) {
+            if *passes >= MOST_PASSES || !seen.insert(self.hash()) {
                 watch.never_settled(&fired);
                 return Err(Flow::NeverSettles);
             }
@@ -125,7 +114,6 @@ impl Grid {
         if found.is_empty() {
             return Ok(acted);
         }
-        let once = |act: &Act| matches!(act, Act::Clear | Act::DropRows(_) | Act::Fall(..) | Act::Refill(..));
         let matches = found.len() as u32;
         let guard = when.guard.as_ref();
         let cells = matches!(when.what, Match::On { .. });
@@ -135,9 +123,9 @@ impl Grid {
         } else {
             found.into_iter().filter(|found| self.guard_of(guard, &self.context(found, matches))).collect()
         };
-        let mut rest: &[Act] = &when.effects;
+        let mut rest: &[Effect] = &when.effects;
         while let Some(first) = rest.first() {
-            if once(first) {
+            if first.is_once_for_all() {
                 let now: Vec<&Found> = kept.iter().filter(|found| !cells || self.still(found, when, matches)).collect();
                 if !now.is_empty() || acted.any {
                     self.once_for_all(first, when, &now, watch)?;
@@ -146,15 +134,15 @@ impl Grid {
                 rest = &rest[1..];
                 continue;
             }
-            let length = rest.iter().position(once).unwrap_or(rest.len());
+            let length = rest.iter().position(Effect::is_once_for_all).unwrap_or(rest.len());
             for found in &kept {
                 if cells && !self.still(found, when, matches) {
                     continue;
                 }
                 let context = self.context(found, matches);
                 acted.note::<W>(found);
-                for act in &rest[..length] {
-                    self.act(act, &context, watch)?;
+                for effect in &rest[..length] {
+                    self.effect(effect, &context, watch)?;
                 }
             }
             rest = &rest[length..];
@@ -203,22 +191,21 @@ impl Grid {
     }
 
     /// An effect that is done once for all matches together.
-    fn once_for_all<W: Watch>(&mut self, act: &Act, when: &When, found: &[&Found], watch: &mut W) -> Goes {
-        match act {
-            Act::Clear => {
+    fn once_for_all<W: Watch>(&mut self, effect: &Effect, when: &When, found: &[&Found], watch: &mut W) -> Goes {
+        match effect {
+            Effect::Clear => {
                 for found in found {
                     found.pieces.pieces().for_each(|piece| self.state.board.remove(piece));
                 }
             }
-            Act::DropRows(heading) => {
+            Effect::DropRows(heading) => {
                 if let Match::Full { of, .. } = when.what {
                     let lines: Vec<i64> = found.iter().map(|found| found.line).collect();
                     self.drop_lines(of, &lines, *heading);
                 }
             }
-            act => {
-                let context = Context::default();
-                self.act(act, &context, watch)?;
+            Effect::Become(_) | Effect::Common(_) => {
+                self.effect(effect, &Context::default(), watch)?;
             }
         }
         Ok(())
@@ -253,7 +240,7 @@ impl Grid {
         }
         let mut found = Vec::new();
         for cell in &cells {
-            for place in self.state.board.places(*cell) {
+            for place in self.state.board.seats(*cell) {
                 if !self.state.board.kind_in(*cell, place).is_some_and(|kind| set.contains(kind)) {
                     continue;
                 }
@@ -270,7 +257,7 @@ impl Grid {
     fn matches_in_cell(
         &mut self,
         cell: CellId,
-        place: Place,
+        place: Seat,
         other: &KindSet,
         found: &mut Vec<(PieceId, Option<PieceId>)>,
     ) {
@@ -281,7 +268,7 @@ impl Grid {
             }
             return;
         }
-        for beside in self.state.board.places(cell) {
+        for beside in self.state.board.seats(cell) {
             let fits =
                 beside != place && self.state.board.kind_in(cell, beside).is_some_and(|kind| other.contains(kind));
             if fits

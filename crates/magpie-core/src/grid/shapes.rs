@@ -1,34 +1,13 @@
 //! Rigid bodies: shapes that are spawned, turned, locked, and break when they lose a piece (docs/model.md, section 6a).
 
-use super::conditions::View;
+use super::bonds::Body;
+use super::context::View;
+use super::plan::Step;
 use super::state::Grid;
-use crate::board::{Board, CellId, PieceId};
+use crate::board::{CellId, PieceId};
 use crate::rulebook::{PlainVerb, Shape, Verb};
 use crate::space::{Cell, Heading};
 use std::sync::Arc;
-
-/// A rigid group of pieces within a square.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) struct Body {
-    /// Its number; later bodies have higher ones.
-    pub number: u32,
-    /// The pieces with their places in the square, counted east and south.
-    pub members: Arc<[(PieceId, (i64, i64))]>,
-    /// The upper left cell of the square.
-    pub corner: Cell,
-    /// The side of the square.
-    pub side: i64,
-}
-
-impl Body {
-    fn is_whole(&self, board: &Board) -> bool {
-        self.members.iter().all(|(piece, _)| board.exists(*piece))
-    }
-
-    fn has(&self, piece: PieceId) -> bool {
-        self.members.iter().any(|(member, _)| *member == piece)
-    }
-}
 
 impl Grid {
     /// The rigid body of a piece; one that has lost a piece is none any more.
@@ -201,7 +180,7 @@ impl Grid {
     /// Whether everything in a cell but the body itself lets a piece of it pass.
     fn has_room(&self, body: &Body, piece: PieceId, cell: CellId) -> bool {
         let board = &self.state.board;
-        board.places(cell).all(|place| {
+        board.seats(cell).all(|place| {
             let own = board.known_piece_in(cell, place).is_some_and(|other| body.has(other));
             own || board.kind_in(cell, place).is_none_or(|kind| {
                 self.decide_in(piece, kind, View { here: Some(cell), ..View::default() }).0
@@ -212,7 +191,7 @@ impl Grid {
 
     /// How far along a heading the foremost piece of a body stands.
     pub(super) fn reach_along(&self, piece: PieceId, heading: Heading) -> i64 {
-        let way = super::plan::Step::along(heading, self.book.geometry.south());
+        let way = Step::along(heading, self.book.geometry.south());
         let board = &self.state.board;
         let along = |piece: PieceId| {
             let cell = board.cell_of(piece).map_or(Cell::new(0, 0), |cell| board.cell(cell));

@@ -1,5 +1,7 @@
 //! Rules arranged for quick answers.
 
+use super::glide::Rate;
+use crate::limits::MOST_CLAUSE_PAIRS;
 use crate::rulebook::{KindId, Met, PlainVerb, Rulebook, SetId, Trigger, Verb};
 
 /// A clause as the planner looks it up.
@@ -36,6 +38,25 @@ pub const EDGE: u32 = u32::MAX;
 /// The set number that stands for void.
 pub const VOID: u32 = u32::MAX - 1;
 
+/// The glides of a rulebook, worked out for its grid.
+#[derive(Clone, Debug)]
+pub(super) struct Tracks {
+    pub rates: Vec<Rate>,
+    /// The first `glide` of each kind.
+    pub of_kind: Vec<Option<usize>>,
+}
+
+impl Tracks {
+    pub fn of(book: &Rulebook) -> Self {
+        let covers =
+            |kind: usize| book.glides.iter().position(|glide| book.set(glide.who).contains(KindId(kind as u16)));
+        Self {
+            rates: book.glides.iter().map(|glide| Rate::of(glide, &book.geometry)).collect(),
+            of_kind: (0..book.kinds.len()).map(covers).collect(),
+        }
+    }
+}
+
 /// Rules by who asks.
 #[allow(clippy::struct_excessive_bools)] // each says whether a rulebook needs some work at all
 #[derive(Clone, Debug)]
@@ -55,15 +76,12 @@ pub struct Tables {
     /// Whether a control lets nobody turn straight back.
     pub no_reverse: bool,
     /// How fast what glides.
-    pub(super) tracks: super::riders::Tracks,
+    pub(super) tracks: Tracks,
     /// Rules that act after each input turn in which something was granted.
     pub each_turn: Vec<usize>,
     /// Rules that act when a map begins.
     pub start: Vec<usize>,
 }
-
-/// Most entries of the meeting table.
-const MOST: usize = 16_000_000;
 
 impl Tables {
     /// Arranges the rules of a rulebook; `None` where there are too many for so many kinds.
@@ -89,7 +107,7 @@ impl Tables {
             };
             for kind in book.set(meeting.who).iter() {
                 entries += 1;
-                if entries > MOST {
+                if entries > MOST_CLAUSE_PAIRS {
                     return None;
                 }
                 clauses[usize::from(kind.0)].push(clause);
@@ -115,7 +133,7 @@ impl Tables {
             }),
             moves_between: !book.glides.is_empty() || uses(PlainVerb::Ride),
             no_reverse: book.inputs.iter().any(|rule| rule.no_reverse.is_some()),
-            tracks: super::riders::Tracks::of(book),
+            tracks: Tracks::of(book),
             each_turn: of(&Trigger::EachTurn),
             start: of(&Trigger::Start),
         })

@@ -1,18 +1,11 @@
 //! What follows a head: pieces left in the cells it leaves, the oldest going first (docs/model.md, section 9).
 
-use super::plan::Member;
+use super::bonds::Tail;
+use super::plan::{Member, TailEnd};
 use super::state::Grid;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::KindId;
 use std::collections::VecDeque;
-use std::sync::Arc;
-
-/// What one trail of the rulebook has left, the oldest first.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(super) struct Tail {
-    pub pieces: Arc<VecDeque<PieceId>>,
-    pub limit: u32,
-}
 
 impl Grid {
     /// Trails begin with nothing left.
@@ -33,48 +26,65 @@ impl Grid {
         pieces.into_iter().filter(move |piece| board.exists(*piece) && board.kind_of(*piece) == leaves)
     }
 
-    /// Which piece goes when a head leaves its cell for another, `None` where the trail is not full.
-    fn oldest_to_go(&self, trail: usize, head: PieceId) -> Option<PieceId> {
-        let found = &self.book.trails[trail];
-        let limit = self.state.bonds.tails.get(trail)?.limit as usize;
-        let board = &self.state.board;
-        let cell = board.cell_of(head)?;
-        let layer = board.layer(found.leaves);
-        let leaves = board.kind_at(cell, layer).is_none() || board.known_piece_at(cell, layer) == Some(head);
-        let mut tail = self.tail(trail);
-        let oldest = tail.next()?;
-        (leaves && 2 + tail.count() > limit).then_some(oldest)
-    }
-
-    /// The oldest pieces that are as good as gone when these kinds of heads move: they are in nobody's way.
-    pub(super) fn leaving_tails(&self, head: PieceId, into: &mut Vec<PieceId>) {
+    /// The oldest pieces of trails that would go when a head leaves its cell: in nobody's way, as far as is known before
+    /// the plan is whole.
+    pub(super) fn leaving_tails(&self, head: PieceId, from: CellId, into: &mut Vec<TailEnd>) {
         let kind = self.state.board.kind_of(head);
         for (number, trail) in self.book.trails.iter().enumerate() {
-            if trail.head == kind && !trail.tail_last {
-                into.extend(self.oldest_to_go(number, head));
+            if trail.head != kind || trail.tail_last {
+                continue;
+            }
+            let limit = self.state.bonds.tails.get(number).map_or(0, |tail| tail.limit as usize);
+            let mut tail = self.tail(number);
+            if let Some(piece) = tail.next()
+                && 2 + tail.count() > limit
+            {
+                into.push(TailEnd { piece, trail: number, from });
             }
         }
     }
 
-    /// The heads of a plan that change their cells, with the cells they leave; what goes first where the tail leaves
-    /// first goes now.
-    pub(super) fn heads_leaving(&mut self, members: &[Member]) -> Vec<(usize, CellId)> {
-        let mut heads = Vec::new();
-        for member in members.iter().filter(|member| !member.gone && !member.adrift && member.from != member.to) {
-            let kind = self.state.board.kind_of(member.piece);
-            for number in 0..self.book.trails.len() {
-                if self.book.trails[number].head != kind {
-                    continue;
-                }
-                if !self.book.trails[number].tail_last
-                    && let Some(oldest) = self.oldest_to_go(number, member.piece)
-                {
-                    self.state.board.remove(oldest);
-                }
-                heads.push((number, member.from));
+    /// Where nothing will be left, because another comes into the cell or stays there, the oldest does not go: the plan
+    /// is whole now, and tells.
+    pub(super) fn keep_tails(&mut self) {
+        let mut tails = std::mem::take(&mut self.plan.tails);
+        tails.retain(|end| {
+            let goes = self.is_left_free(end.from, self.book.trails[end.trail].leaves);
+            if !goes {
+                self.plan.stay(end.piece);
             }
+            goes
+        });
+        self.plan.tails = tails;
+    }
+
+    /// Whether a cell will be free for a kind once the plan is carried out.
+    fn is_left_free(&self, cell: CellId, kind: KindId) -> bool {
+        let board = &self.state.board;
+        let layer = board.layer(kind);
+        let stays = match board.known_piece_at(cell, layer) {
+            Some(piece) => !self.plan.is_leaving(piece),
+            None => board.kind_at(cell, layer).is_some(),
+        };
+        let comes = |member: &Member| {
+            let stands = !member.gone && !member.adrift && !board.is_loose(member.piece);
+            stands && member.to == cell && board.layer(board.kind_of(member.piece)) == layer
+        };
+        !stays && !self.plan.members.iter().any(comes)
+    }
+
+    /// The heads of a plan that change their cells, with the cells they leave; what goes before the head arrives goes now.
+    pub(super) fn heads_leaving(&mut self, members: &[Member]) -> Vec<(usize, CellId)> {
+        for at in 0..self.plan.tails.len() {
+            self.state.board.remove(self.plan.tails[at].piece);
         }
-        heads
+        let moving = members.iter().filter(|member| !member.gone && !member.adrift && member.from != member.to);
+        let heads = moving.flat_map(|member| {
+            let kind = self.state.board.kind_of(member.piece);
+            let trails = self.book.trails.iter().enumerate().filter(move |(_, trail)| trail.head == kind);
+            trails.map(|(number, _)| (number, member.from))
+        });
+        heads.collect()
     }
 
     /// A piece appears in each cell left, then the oldest go while there are too many.

@@ -208,7 +208,7 @@ fn a_tail_comes_back_with_undo() {
         boards.push(lines(session.grid()));
     }
     for expected in boards.iter().rev().skip(1) {
-        session.give(&crate::tape::Input::Undo);
+        session.give(&crate::input::Input::Undo);
         assert_eq!(&lines(session.grid()), expected);
     }
 }
@@ -445,7 +445,7 @@ proptest! {
         prop_assert_eq!(session.answers().last().unwrap().actions[0].size, Some(area.len() as u32));
         let count = |session: &Session| session.grid().board().count(KindId(7));
         prop_assert_eq!(count(&session) as usize, area.len());
-        session.give(&crate::tape::Input::Undo);
+        session.give(&crate::input::Input::Undo);
         prop_assert_eq!(lines(session.grid()), before);
         prop_assert_eq!(count(&session), 0);
     }
@@ -491,7 +491,7 @@ proptest! {
             }
         }
         for expected in boards.iter().rev().skip(1) {
-            session.give(&crate::tape::Input::Undo);
+            session.give(&crate::input::Input::Undo);
             prop_assert_eq!(&lines(session.grid()), expected);
         }
     }

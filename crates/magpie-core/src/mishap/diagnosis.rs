@@ -6,6 +6,7 @@ use super::fit::{self, Cut, Fitted, Point};
 use super::forth::{Asked, Numbers, Recipe, ViewSlip};
 use super::samples::{Asks, Sample, Samples};
 use super::version::{Target, Version};
+use crate::rulebook::Rulebook;
 use crate::space::{Cell, Extent, Geometry, Origin, View, WindowPoint, WorldPoint};
 use std::collections::HashSet;
 
@@ -20,6 +21,14 @@ pub struct Given<'a> {
     pub view: Option<&'a View>,
     /// The hotspot that counts for world positions.
     pub hotspot: (f64, f64),
+}
+
+impl<'a> Given<'a> {
+    /// The numbers of a rulebook on one of its maps, from 0.
+    pub fn of(book: &'a Rulebook, map: usize) -> Self {
+        let extent = book.maps[map].extent;
+        Self { geometry: &book.geometry, extent, view: book.view.as_ref(), hotspot: book.geometry.hotspot }
+    }
 }
 
 /// A way that gives all the samples' numbers.

@@ -1,11 +1,7 @@
 //! Positions with the answers that somebody's program gave.
 
+use crate::limits::{LARGEST_SAMPLE, MOST_SAMPLES};
 use thiserror::Error;
-
-/// Most samples of a file.
-const MOST: usize = 100_000;
-/// Largest number of a sample, either side of 0.
-const LARGEST: f64 = 1e15;
 
 /// One position and what a program said of it.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -45,7 +41,7 @@ pub enum SampleError {
     #[error("there are no samples: a CSV with a header, or lines such as `(101.0, 40.0) -> 4 2`")]
     Empty,
     /// Too many.
-    #[error("more than {MOST} samples")]
+    #[error("more than {MOST_SAMPLES} samples")]
     TooMany,
     /// A header that names too little.
     #[error("the header names neither `x,y` with `column,row` or `index`, nor `column,row` with `centre_x,centre_y`")]
@@ -92,7 +88,7 @@ fn printed(text: &str) -> Option<(f64, f64)> {
     let exact = 1e-9 * value.abs().max(1.0);
     let scientific = text.contains(['e', 'E']);
     let slack = if decimals == 0 || scientific { exact } else { exact + 0.5 * 10f64.powi(-(decimals as i32)) };
-    (value.abs() <= LARGEST).then_some((value, slack))
+    (value.abs() <= LARGEST_SAMPLE).then_some((value, slack))
 }
 
 /// Reads samples: a CSV with a header, or lines as a program printed them.
@@ -103,7 +99,7 @@ pub fn parse_samples(text: &str) -> Result<Samples, SampleError> {
     let samples = if !has_number && first.contains(',') { from_csv(text)? } else { pasted(text)? };
     match samples.all.len() {
         0 => Err(SampleError::Empty),
-        1..=MOST => Ok(samples),
+        1..=MOST_SAMPLES => Ok(samples),
         _ => Err(SampleError::TooMany),
     }
 }
@@ -157,7 +153,7 @@ fn from_csv(text: &str) -> Result<Samples, SampleError> {
             output: (fields[2].0, last.0),
             slack: (fields[2].1, last.1),
         });
-        if all.len() > MOST {
+        if all.len() > MOST_SAMPLES {
             return Err(SampleError::TooMany);
         }
     }
@@ -231,7 +227,7 @@ fn pasted(text: &str) -> Result<Samples, SampleError> {
             return Err(SampleError::Count { line: at + 1, found: count, wanted });
         }
         lines.push(found);
-        if lines.len() > MOST {
+        if lines.len() > MOST_SAMPLES {
             return Err(SampleError::TooMany);
         }
     }

@@ -7,6 +7,7 @@ mod run;
 mod script;
 mod settings;
 mod sums;
+mod who;
 
 #[cfg(test)]
 mod tests;
@@ -14,7 +15,8 @@ mod tests;
 pub use figures::Figures;
 pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
-pub use run::{Drive, Frames, FramesError, MOST_FRAMES, Outcome, Plan, RunError, TrackRun, run};
+pub use run::{Drive, Frames, FramesError, Outcome, Plan, RunError, TrackRun, run};
 pub use script::{KeyEvent, Keys, ScriptError, keys_text, parse_keys, with_key_at};
-pub use settings::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Speed};
+pub use settings::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Amount};
 pub use sums::{Parting, parting};
+pub use who::{NoMover, mover, movers};

@@ -1,13 +1,11 @@
 //! One piece that moves: its keys, its step under way, its place.
 
+use crate::limits::MOST_STEPS;
 use super::settings::{Arrival, AxisOrder, Hold, Mode, Moving, Settings};
 use crate::space::exact::{Fraction, nearest};
 use crate::space::{Cell, Heading};
 use num_traits::{Signed, Zero};
 use std::collections::VecDeque;
-
-/// Most steps of one run.
-const MOST_STEPS: u64 = if cfg!(test) { 10_000 } else { 1_000_000 };
 
 /// A place in world pixels.
 pub(super) type Point = (Fraction, Fraction);

@@ -1,5 +1,6 @@
 //! A run: movers, keys and frames.
 
+use crate::limits::MOST_FRAMES;
 use super::figures::Figures;
 use super::mover::{Ground, KeyMark, Mover, Sample, Scale};
 use super::script::KeyEvent;
@@ -10,9 +11,6 @@ use crate::space::exact::{Fraction, centre, pitches};
 use crate::space::{Cell, Extent, Geometry, Heading, YAxis};
 use num_traits::{One, Signed, Zero};
 use thiserror::Error;
-
-/// Most frames of a run.
-pub const MOST_FRAMES: u64 = 1_000_000;
 
 /// When frames are.
 #[derive(Clone, Debug, PartialEq, Eq)]

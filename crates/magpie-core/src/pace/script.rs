@@ -1,15 +1,11 @@
 //! Keys with their times: `0:right+ 350:right- 400:up`.
 
+use crate::limits::{LATEST_KEY, MOST_KEY_EVENTS};
 use super::settings::exact;
 use crate::space::Heading;
 use crate::space::exact::{Fraction, nearest};
 use crate::space::show;
 use thiserror::Error;
-
-/// Longest script.
-const MOST: usize = 100_000;
-/// Latest event, in ms.
-const LATEST: i64 = 86_400_000;
 
 /// A key that goes down or up.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -50,7 +46,7 @@ pub enum ScriptError {
     #[error("the key `{0}` goes down and never up")]
     Down(String),
     /// Too many.
-    #[error("more than {MOST} key events")]
+    #[error("more than {MOST_KEY_EVENTS} key events")]
     TooMany,
 }
 
@@ -86,7 +82,7 @@ pub fn parse_keys(text: &str) -> Result<Keys, ScriptError> {
             return Err(form());
         }
         let at = exact(time);
-        if at > Fraction::from_integer(LATEST.into()) {
+        if at > Fraction::from_integer(LATEST_KEY.into()) {
             return Err(ScriptError::Late(event.into()));
         }
         let (name, downs): (&str, &[bool]) = match (rest.strip_suffix('+'), rest.strip_suffix('-')) {
@@ -103,7 +99,7 @@ pub fn parse_keys(text: &str) -> Result<Keys, ScriptError> {
             return Err(form());
         }
         keys.extend(downs.iter().map(|down| KeyEvent { at: at.clone(), kind: kind.clone(), key, down: *down }));
-        if keys.len() > MOST {
+        if keys.len() > MOST_KEY_EVENTS {
             return Err(ScriptError::TooMany);
         }
     }

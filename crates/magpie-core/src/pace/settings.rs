@@ -6,7 +6,7 @@ use num_traits::Zero;
 
 /// A number with its unit, as written and exactly.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Speed {
+pub struct Amount {
     /// The characters of the rulebook.
     pub text: String,
     /// Its value.
@@ -21,11 +21,11 @@ pub enum Mode {
     /// At the target at once.
     Instant,
     /// In so many milliseconds.
-    Timed(Speed),
+    Timed(Amount),
     /// So much a second.
-    Rate(Speed),
+    Rate(Amount),
     /// So much a frame.
-    PerFrame(Speed),
+    PerFrame(Amount),
 }
 
 /// How the way of a timed step is spread over its time.
@@ -104,7 +104,7 @@ pub enum Hold {
     #[default]
     Off,
     /// It presses again, first after so many milliseconds, then every so many.
-    Repeat(Speed, Speed),
+    Repeat(Amount, Amount),
     /// It presses at every frame: a classic mistake.
     EveryFrame,
 }
@@ -184,7 +184,7 @@ pub(super) fn exact(text: &str) -> Fraction {
     }
 }
 
-impl Speed {
+impl Amount {
     /// A number as it is written.
     pub fn new(text: &str, cells: bool) -> Self {
         Self { text: text.into(), value: exact(text), cells }
@@ -204,9 +204,9 @@ impl Settings {
             let cells = |unit: &SpeedUnit| *unit == SpeedUnit::Cells;
             match setting {
                 Setting::Instant => found.mode = Mode::Instant,
-                Setting::Timed(number) => found.mode = Mode::Timed(Speed::new(&number.text, false)),
-                Setting::Rate(number, unit) => found.mode = Mode::Rate(Speed::new(&number.text, cells(unit))),
-                Setting::PerFrame(number, unit) => found.mode = Mode::PerFrame(Speed::new(&number.text, cells(unit))),
+                Setting::Timed(number) => found.mode = Mode::Timed(Amount::new(&number.text, false)),
+                Setting::Rate(number, unit) => found.mode = Mode::Rate(Amount::new(&number.text, cells(unit))),
+                Setting::PerFrame(number, unit) => found.mode = Mode::PerFrame(Amount::new(&number.text, cells(unit))),
                 Setting::TestEqual(equal) => found.test_equal = *equal,
                 Setting::Easing(word) => {
                     found.easing = match *word {
@@ -242,7 +242,7 @@ impl Settings {
                     }
                 }
                 Setting::Repeat(after, every) => {
-                    found.hold = Hold::Repeat(Speed::new(&after.text, false), Speed::new(&every.text, false));
+                    found.hold = Hold::Repeat(Amount::new(&after.text, false), Amount::new(&every.text, false));
                 }
                 Setting::Axis(word) => {
                     found.axis = match *word {
@@ -268,7 +268,7 @@ impl Settings {
 
     /// The mode's clause, as `fmt` writes it.
     pub fn mode_words(&self) -> String {
-        let unit = |speed: &Speed, px: &'static str, cells: &'static str| if speed.cells { cells } else { px };
+        let unit = |speed: &Amount, px: &'static str, cells: &'static str| if speed.cells { cells } else { px };
         match &self.mode {
             Mode::Instant => "instant".into(),
             Mode::Timed(time) => format!("timed {} ms", time.text),

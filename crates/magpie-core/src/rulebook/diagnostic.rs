@@ -97,6 +97,7 @@ codes! {
     NegativeGap "negative-gap" Error false,
     OutOfRange "out-of-range" Error false,
     MapTooLarge "map-too-large" Error false,
+    TooMany "too-many" Error false,
     LayerClash "layer-clash" Error false,
     PassSameLayer "pass-same-layer" Error false,
     VerbNotHere "verb-not-here" Error false,

@@ -8,7 +8,7 @@ use crate::space::show;
 
 /// A number, or a pair of them, of the grid or the view.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Setting {
+pub enum GridNumber {
     /// Width and height of a cell.
     Cell,
     /// Pixels between neighbours.
@@ -29,7 +29,7 @@ pub enum Setting {
     Zoom,
 }
 
-impl Setting {
+impl GridNumber {
     /// All of them, in the order of a rulebook.
     pub const ALL: [Self; 9] = [
         Self::Cell,
@@ -106,7 +106,7 @@ fn value(text: &str) -> Option<f64> {
 
 /// The source with other numbers for a setting; a statement that is missing is added behind `cell`, or in the view behind
 /// `window`. `None` where the source has no place for it.
-pub fn set_numbers(source: &str, setting: Setting, numbers: (f64, f64)) -> Option<String> {
+pub fn set_numbers(source: &str, setting: GridNumber, numbers: (f64, f64)) -> Option<String> {
     let layout = layout(source, &mut Vec::new());
     let Some(statement) = find(source, &layout, setting.word(), setting.is_of_view()) else {
         return added(source, &layout, setting, numbers);
@@ -124,7 +124,7 @@ pub fn set_numbers(source: &str, setting: Setting, numbers: (f64, f64)) -> Optio
     Some(format!("{}{new}{}", &source[..first.span.start], &source[last.span.end..]))
 }
 
-fn added(source: &str, layout: &Layout, setting: Setting, numbers: (f64, f64)) -> Option<String> {
+fn added(source: &str, layout: &Layout, setting: GridNumber, numbers: (f64, f64)) -> Option<String> {
     let anchor = if setting.is_of_view() { "window" } else { "cell" };
     let anchor = find(source, layout, anchor, setting.is_of_view())?;
     let first = layout.lines.get(anchor.lines.0)?;
@@ -148,7 +148,7 @@ pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
         let (start, end) = (second.span.start.max(first.span.end), last.span.end);
         Some(format!("{}centre {}, {} px{}", &source[..start], show(x), show(y), &source[end..]))
     };
-    whole(source).or_else(|| whole(&set_numbers(source, Setting::Origin, (x, y))?))
+    whole(source).or_else(|| whole(&set_numbers(source, GridNumber::Origin, (x, y))?))
 }
 
 /// The source with other settings for a pace: that of a name, or the one without. `changes` are sorts of settings with
@@ -211,19 +211,19 @@ mod tests {
     fn numbers_change_and_nothing_else() {
         let set = |setting, numbers| set_numbers(SOURCE, setting, numbers).unwrap();
         let quotient = 400.0 / 12.0;
-        assert_eq!(set(Setting::Cell, (quotient, quotient)), SOURCE);
-        assert_eq!(set(Setting::Cell, (30.0, 30.0)), SOURCE.replace("400/12 px", "30 px"));
-        assert_eq!(set(Setting::Cell, (quotient, 21.5)), SOURCE.replace("400/12 px", "400/12 x 21.5 px"));
-        assert_eq!(set(Setting::Window, (641.0, 400.0)), SOURCE.replace("640 x", "641 x"));
+        assert_eq!(set(GridNumber::Cell, (quotient, quotient)), SOURCE);
+        assert_eq!(set(GridNumber::Cell, (30.0, 30.0)), SOURCE.replace("400/12 px", "30 px"));
+        assert_eq!(set(GridNumber::Cell, (quotient, 21.5)), SOURCE.replace("400/12 px", "400/12 x 21.5 px"));
+        assert_eq!(set(GridNumber::Window, (641.0, 400.0)), SOURCE.replace("640 x", "641 x"));
         let origin = SOURCE.replace("// wide\r\n", "// wide\r\norigin -3, 4.25 px\r\n");
-        assert_eq!(set(Setting::Origin, (-3.0, 4.25)), origin);
+        assert_eq!(set(GridNumber::Origin, (-3.0, 4.25)), origin);
         let density = SOURCE.replace("400 px\r\n", "400 px\r\n    density 2\r\n");
-        assert_eq!(set(Setting::Density, (2.0, 0.0)), density);
+        assert_eq!(set(GridNumber::Density, (2.0, 0.0)), density);
         let centred = origin.replace("-3, 4.25 px", "centre 320, 200 px");
         assert_eq!(centre_origin(&origin, (320.0, 200.0)).unwrap(), centred);
         assert_eq!(centre_origin(SOURCE, (320.0, 200.0)).unwrap(), centred);
-        assert_eq!(set_numbers(&centred, Setting::Origin, (1.0, 200.0)).unwrap(), centred.replace("320,", "1,"));
-        assert_eq!(set_numbers("game \"x\"\ncell 3 px", Setting::Zoom, (2.0, 0.0)), None, "there is no view");
+        assert_eq!(set_numbers(&centred, GridNumber::Origin, (1.0, 200.0)).unwrap(), centred.replace("320,", "1,"));
+        assert_eq!(set_numbers("game \"x\"\ncell 3 px", GridNumber::Zoom, (2.0, 0.0)), None, "there is no view");
     }
 
     #[test]
@@ -245,8 +245,8 @@ mod tests {
 
     proptest! {
         #[test]
-        fn what_is_set_is_read(x in -5000i32..5000, y in -5000i32..5000, at in 0..Setting::ALL.len()) {
-            let setting = Setting::ALL[at];
+        fn what_is_set_is_read(x in -5000i32..5000, y in -5000i32..5000, at in 0..GridNumber::ALL.len()) {
+            let setting = GridNumber::ALL[at];
             let positive = setting.is_size() || setting.is_single();
             let number = |number: i32| f64::from(if positive { number.abs() % 900 + 4 } else { number }) / 4.0;
             let numbers = (number(x), number(y));
@@ -254,18 +254,18 @@ mod tests {
             let book = read_text(&source, &|_| Err("none".into())).rulebook.unwrap();
             let view = book.view.unwrap();
             let read = match setting {
-                Setting::Cell => book.geometry.size,
-                Setting::Gap => book.geometry.gap,
-                Setting::Origin => {
+                GridNumber::Cell => book.geometry.size,
+                GridNumber::Gap => book.geometry.gap,
+                GridNumber::Origin => {
                     let corner = book.geometry.corner_of_first(book.maps[0].extent);
                     (corner.x, corner.y)
                 }
-                Setting::Hotspot => book.geometry.hotspot,
-                Setting::Window => view.window,
-                Setting::Design => view.design,
-                Setting::Density => (view.density, numbers.1),
-                Setting::Camera => view.camera.map(|camera| (camera.x, camera.y)).unwrap(),
-                Setting::Zoom => (view.zoom, numbers.1),
+                GridNumber::Hotspot => book.geometry.hotspot,
+                GridNumber::Window => view.window,
+                GridNumber::Design => view.design,
+                GridNumber::Density => (view.density, numbers.1),
+                GridNumber::Camera => view.camera.map(|camera| (camera.x, camera.y)).unwrap(),
+                GridNumber::Zoom => (view.zoom, numbers.1),
             };
             prop_assert_eq!(read, numbers, "{}", source);
         }

@@ -1,7 +1,8 @@
 //! Tokens to statements: what the indentation says about sections, bodies, continued lines and drawings.
 
 use super::diagnostic::{Code, Diagnostic, Span};
-use super::lexer::{Line, MOST_TOKENS, Token, bad_character, lines, tokens_of_line};
+use super::lexer::{Line, Token, bad_character, lines, tokens_of_line};
+use crate::limits::MOST_TOKENS;
 
 /// One row of a drawing.
 #[derive(Clone, Copy, Debug)]

@@ -1,10 +1,8 @@
 //! Characters to tokens, a line at a time.
 
+use crate::limits::MOST_TOKENS;
 use super::diagnostic::{Code, Diagnostic, Span};
 use unicode_width::UnicodeWidthChar;
-
-/// Most tokens of one statement.
-pub const MOST_TOKENS: usize = 10_000;
 
 /// What a token is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

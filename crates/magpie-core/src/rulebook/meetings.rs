@@ -3,7 +3,7 @@
 use super::highlight::statement_at;
 use super::layout::layout;
 use super::lexer::TokenKind;
-use super::model::{Act, KindId, Met, Pieces, PlainVerb, Rulebook, SetId, Verb};
+use super::model::{KindId, Met, PlainVerb, Rulebook, SetId, Verb};
 
 /// What a mover meets in a cell it enters.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -42,7 +42,7 @@ impl Table {
     /// The table of a rulebook: kinds that ask or are asked by a shove, against all kinds, the ground where a rule names
     /// it, the edge, and void where a map has some.
     pub fn of(book: &Rulebook) -> Self {
-        let mut moves = askers(book);
+        let mut moves = book.askers();
         for meeting in &book.meetings {
             book.set(meeting.who).iter().for_each(|kind| moves[usize::from(kind.0)] = true);
         }
@@ -61,45 +61,6 @@ impl Table {
     }
 }
 
-/// Which kinds ever ask for a step: controlled, moved by an action, falling, carried, or shoved by one that asks.
-fn askers(book: &Rulebook) -> Vec<bool> {
-    let mut asks = vec![false; book.kinds.len()];
-    let mut mark = |set: SetId| book.set(set).iter().for_each(|kind| asks[usize::from(kind.0)] = true);
-    book.controls.iter().for_each(|control| mark(control.who));
-    let inputs = book.inputs.iter().flat_map(|rule| rule.actions.iter().flatten());
-    let whens = book.whens.iter().flat_map(|rule| &rule.effects);
-    let meetings = book.meetings.iter().flat_map(|rule| &rule.effects);
-    let offs = book.offs.iter().flat_map(|rule| &rule.effects);
-    for act in inputs.chain(whens).chain(meetings).chain(offs) {
-        match act {
-            Act::Step { pieces: Pieces::Every(set, _), .. }
-            | Act::Leap(Pieces::Every(set, _), ..)
-            | Act::Drop(Pieces::Every(set, _), _)
-            | Act::Walk(Pieces::Every(set, _), _)
-            | Act::Fall(set, _)
-            | Act::Refill(set, _) => mark(*set),
-            // Whoever is touched or active may be of any kind.
-            Act::Step { .. } | Act::Leap(..) | Act::Drop(..) | Act::Walk(..) => mark(book.any),
-            _ => {}
-        }
-    }
-    book.shapes.iter().for_each(|shape| asks[usize::from(shape.kind.0)] = true);
-    // What is shoved by one that asks, asks too.
-    loop {
-        let before = asks.clone();
-        for meeting in &book.meetings {
-            if let (Verb::Shove { .. }, Met::Pieces(set)) = (meeting.verb, meeting.met)
-                && book.set(meeting.who).iter().any(|kind| asks[usize::from(kind.0)])
-            {
-                book.set(set).iter().for_each(|kind| asks[usize::from(kind.0)] = true);
-            }
-        }
-        if asks == before {
-            return asks;
-        }
-    }
-}
-
 /// Something about the meetings that is worth a look, with the line of its clause.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Finding {
@@ -111,7 +72,7 @@ pub struct Finding {
 
 /// Movers that can leave the board, and clauses of which nobody ever asks.
 pub fn findings(book: &Rulebook) -> Vec<Finding> {
-    let asks = askers(book);
+    let asks = book.askers();
     let mut found = Vec::new();
     for meeting in &book.meetings {
         let who = &book.set(meeting.who).name;

@@ -13,27 +13,25 @@ mod lexer;
 pub mod meetings;
 mod model;
 mod parser;
+mod questions;
 mod syntax;
 
 pub use diagnostic::{Code, Diagnostic, LineIndex, Place as SourcePlace, Severity, Span};
 pub use format::format;
 pub use lexer::{Token, TokenKind, is_glyph};
 pub use model::{
-    Act, Area, Colour, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Expect, Glide, HeadingWord,
+    Action, Area, Colour, Common, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Effect, Expect, Glide, HeadingWord,
     InputRule, Invariant, Kind, KindId, KindSet, Map, MapCells, Match, Meeting, Met, Off, Outcome, Pace, Pieces, Place,
     PlainVerb, Ratio, RuleAt, Rulebook, Scenario, Scene, SetId, Shape, ShapeId, Spot, Sum, Term, Timer, TimerId, Trail,
     Trigger, Verb, When,
 };
 pub use parser::RESERVED;
-pub use syntax::{GlideEnd, Key, Setting, SpeedUnit};
+pub use questions::NotThere;
+use crate::limits::LARGEST_FILE;
+pub use syntax::{GlideEnd, Setting, SpeedUnit};
 
 #[cfg(test)]
 mod tests;
-
-/// Largest rulebook, in bytes.
-pub const LARGEST_FILE: usize = 16 << 20;
-/// Most cells of a map.
-pub const MOST_CELLS: u64 = 4_194_304;
 
 /// Gives the bytes of a file that a `map ... from` names, by its path as written.
 pub type Loader<'a> = &'a dyn Fn(&str) -> Result<Vec<u8>, String>;

@@ -1,7 +1,9 @@
 //! A rulebook that has been checked: names resolved to numbers, ready to be played.
 
 use super::diagnostic::Span;
-use super::syntax::{GlideEnd, Key, LineAt, Num, Region, SpeedUnit};
+use super::syntax::{GlideEnd, LineAt, Num, Region, SpeedUnit};
+use crate::input::{Input, Key};
+use crate::limits::COUNTER_BOUND;
 use crate::space::{Cell, Extent, Geometry, Heading, View};
 
 /// A kind's number, in the order of the file.
@@ -284,8 +286,8 @@ impl Area {
 
 /// A whole number as written, kept within ±10^15.
 pub fn whole(number: &Num) -> i64 {
-    const BOUND: i128 = 1_000_000_000_000_000;
-    number.int.unwrap_or(0).clamp(-BOUND, BOUND) as i64
+    let bound = i128::from(COUNTER_BOUND);
+    number.int.unwrap_or(0).clamp(-bound, bound) as i64
 }
 
 /// A sum of terms, those with the flag taken away.
@@ -390,10 +392,10 @@ pub enum HeadingWord {
     Toward(Spot),
 }
 
-/// An effect or an action.
+/// What both an effect and an action may do.
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
-pub enum Act {
+pub enum Common {
     Remove(Pieces),
     TurnHeading(Pieces, HeadingWord),
     TurnInto(Pieces, KindId),
@@ -415,10 +417,55 @@ pub enum Act {
     Lose,
     Restart,
     NextMap,
+}
+
+/// What a meeting, a leaving, a match or an outcome does.
+#[derive(Clone, Debug)]
+pub enum Effect {
+    /// What actions may do too.
+    Common(Common),
+    /// The asker, the leaver or the first-named piece turns into a kind.
     Become(KindId),
+    /// The matched pieces leave the board.
     Clear,
     /// What stands on the far side of a cleared line moves this way.
     DropRows(Heading),
+}
+
+impl Effect {
+    /// Whether it is done once for all matches of a `when` rule together, instead of once for each.
+    pub const fn is_once_for_all(&self) -> bool {
+        match self {
+            Self::Clear | Self::DropRows(_) => true,
+            Self::Become(_) => false,
+            Self::Common(common) => match common {
+                Common::Fall(..) | Common::Refill(..) => true,
+                Common::Remove(_)
+                | Common::TurnHeading(..)
+                | Common::TurnInto(..)
+                | Common::Place(..)
+                | Common::SpawnKind(..)
+                | Common::SpawnShape(..)
+                | Common::Add(..)
+                | Common::Set(..)
+                | Common::Grow(_)
+                | Common::Quicken { .. }
+                | Common::Signal(_)
+                | Common::Win
+                | Common::Lose
+                | Common::Restart
+                | Common::NextMap => false,
+            },
+        }
+    }
+}
+
+/// What an input or a timer does.
+#[derive(Clone, Debug)]
+#[allow(missing_docs)]
+pub enum Action {
+    /// What effects may do too.
+    Common(Common),
     Step {
         pieces: Pieces,
         heading: HeadingWord,
@@ -548,7 +595,7 @@ pub struct Meeting {
     /// `Some` where `any` on a side restricts the clause to pairs of one layer (`true`) or of different ones.
     pub layers: Option<bool>,
     /// What happens besides.
-    pub effects: Vec<Act>,
+    pub effects: Vec<Effect>,
     /// The whole clause, blanks folded.
     pub words: String,
     /// Where it stands.
@@ -565,7 +612,7 @@ pub struct Off {
     /// The condition.
     pub guard: Option<Cond>,
     /// What happens.
-    pub effects: Vec<Act>,
+    pub effects: Vec<Effect>,
     /// Where it stands.
     pub at: RuleAt,
 }
@@ -588,7 +635,7 @@ pub struct When {
     /// The condition.
     pub guard: Option<Cond>,
     /// What happens.
-    pub effects: Vec<Act>,
+    pub effects: Vec<Effect>,
     /// Where it stands.
     pub at: RuleAt,
 }
@@ -621,7 +668,7 @@ pub struct InputRule {
     /// The condition.
     pub guard: Option<Cond>,
     /// Lists of actions, each the `else` of the one before.
-    pub actions: Vec<Vec<Act>>,
+    pub actions: Vec<Vec<Action>>,
     /// For a control with `no reverse`: the pieces and the heading of the key.
     pub no_reverse: Option<(SetId, Heading)>,
     /// Where it stands.
@@ -636,7 +683,7 @@ pub struct Outcome {
     /// The condition.
     pub cond: Cond,
     /// What happens then.
-    pub effects: Vec<Act>,
+    pub effects: Vec<Effect>,
     /// Where it stands.
     pub at: RuleAt,
 }
@@ -739,7 +786,7 @@ pub enum Expect {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum Scene {
-    Inputs(Vec<crate::tape::Input>),
+    Inputs(Vec<Input>),
     Expect(Expect),
 }
 
@@ -829,6 +876,41 @@ impl Rulebook {
         // A name that could not be resolved stands for nobody while the rest is checked.
         static NOBODY: KindSet = KindSet { name: String::new(), bits: Vec::new(), order: Vec::new() };
         self.sets.get(id.0 as usize).unwrap_or(&NOBODY)
+    }
+
+    /// All effects of its rules.
+    pub fn effects(&self) -> impl Iterator<Item = &Effect> {
+        let effects = self.meetings.iter().map(|rule| &rule.effects);
+        let effects = effects.chain(self.offs.iter().map(|rule| &rule.effects));
+        let effects = effects.chain(self.whens.iter().map(|rule| &rule.effects));
+        effects.chain(self.outcomes.iter().map(|rule| &rule.effects)).flatten()
+    }
+
+    /// All actions of its rules.
+    pub fn actions(&self) -> impl Iterator<Item = &Action> {
+        self.inputs.iter().flat_map(|rule| rule.actions.iter().flatten())
+    }
+
+    /// What its rules do that effects and actions have in common.
+    pub fn commons(&self) -> impl Iterator<Item = &Common> {
+        let of_effects = self.effects().filter_map(|effect| match effect {
+            Effect::Common(common) => Some(common),
+            Effect::Become(_) | Effect::Clear | Effect::DropRows(_) => None,
+        });
+        let of_actions = self.actions().filter_map(|action| match action {
+            Action::Common(common) => Some(common),
+            Action::Step { .. }
+            | Action::Leap(..)
+            | Action::Drop(..)
+            | Action::Walk(..)
+            | Action::Swap { .. }
+            | Action::Flood { .. }
+            | Action::Choose(_)
+            | Action::Rotate { .. }
+            | Action::LockActive
+            | Action::Steer(..) => None,
+        });
+        of_effects.chain(of_actions)
     }
 
     /// The kind of a name.

@@ -2,6 +2,7 @@
 
 use super::diagnostic::Span;
 use super::layout::Drawing;
+use crate::input::Key;
 use crate::space::{Fit, Heading};
 
 /// A name and its place.
@@ -33,10 +34,6 @@ pub struct Size(pub Num, pub Option<Num>);
 /// x and y.
 #[derive(Clone, Debug)]
 pub struct Point(pub Num, pub Num);
-
-/// A key of the player: `left right up down act alt` or a character.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct Key(pub String);
 
 /// `any` or a name.
 #[derive(Clone, Debug)]
@@ -262,17 +259,17 @@ pub struct Rule {
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
 pub enum RuleNode {
-    Into { who: Who, what: What, guard: Option<Cond>, verb: Verb, effects: Vec<Act> },
-    Off { who: Who, other: Who, guard: Option<Cond>, effects: Vec<Act> },
-    When { what: Match, guard: Option<Cond>, effects: Vec<Act> },
+    Into { who: Who, what: What, guard: Option<Cond>, verb: Verb, effects: Vec<Effect> },
+    Off { who: Who, other: Who, guard: Option<Cond>, effects: Vec<Effect> },
+    When { what: Match, guard: Option<Cond>, effects: Vec<Effect> },
     Each { timer: Name, guard: Option<Cond>, actions: Actions },
     On { event: Event, guard: Option<Cond>, actions: Actions },
-    Outcome { win: bool, cond: Cond, effects: Vec<Act> },
+    Outcome { win: bool, cond: Cond, effects: Vec<Effect> },
     Invariant { always: bool, cond: Cond },
 }
 
 /// Lists of actions, each the `else` of the one before.
-pub type Actions = Vec<Vec<Act>>;
+pub type Actions = Vec<Vec<Action>>;
 
 /// What an `on` rule answers.
 #[derive(Clone, Debug)]
@@ -323,19 +320,25 @@ pub enum VerbNode {
 
 /// An effect or an action, and its place.
 #[derive(Clone, Debug)]
-pub struct Act {
+pub struct Doing<N> {
     /// What it does.
-    pub node: ActNode,
+    pub node: N,
     /// Its words.
     pub span: Span,
     /// Its first word.
     pub word: Span,
 }
 
-/// What an effect or an action does.
+/// An effect and its place.
+pub type Effect = Doing<EffectNode>;
+
+/// An action and its place.
+pub type Action = Doing<ActionNode>;
+
+/// What both an effect and an action may do.
 #[derive(Clone, Debug)]
 #[allow(missing_docs)]
-pub enum ActNode {
+pub enum CommonNode {
     Remove(Pieces),
     Turn(Pieces, TurnTo),
     Place(Name, Place),
@@ -351,9 +354,44 @@ pub enum ActNode {
     Lose,
     Restart,
     NextMap,
+}
+
+impl CommonNode {
+    /// The name that `remove` or `turn` is about, where it is a bare one.
+    pub fn bare(&self) -> Option<&Who> {
+        match self {
+            Self::Remove(pieces) | Self::Turn(pieces, _) => match &pieces.node {
+                PiecesNode::Who { every: false, who, .. } => Some(who),
+                _ => None,
+            },
+            _ => None,
+        }
+    }
+
+    /// The counter that it makes, where some rule has to make it.
+    pub const fn counter_made(&self) -> Option<&Name> {
+        match self {
+            Self::Add(_, name) | Self::Set(name, _) => Some(name),
+            _ => None,
+        }
+    }
+}
+
+/// What an effect does.
+#[derive(Clone, Debug)]
+#[allow(missing_docs)]
+pub enum EffectNode {
+    Common(CommonNode),
     Become(Name),
     Clear,
     DropRows(Heading),
+}
+
+/// What an action does.
+#[derive(Clone, Debug)]
+#[allow(missing_docs)]
+pub enum ActionNode {
+    Common(CommonNode),
     Step(Pieces, HeadingWord, Option<Num>),
     Leap(Pieces, Num, Num),
     Drop(Pieces, HeadingWord),

@@ -130,6 +130,45 @@ const MISTAKES: &[(&str, &str)] = &[
     ("never-reached", "@map \"Two\"\n  M#«.»\n"),
 ];
 
+/// The first version counted layers in eight bits, and counters and timers without end.
+#[test]
+fn too_many_of_anything_is_told_at_the_first_one_too_many() {
+    let words = |count: usize, word: &str| (0..count).map(|n| format!("{word}{n}")).collect::<Vec<_>>();
+    let layers = |count: usize| HEAD.replace("kinds\n", &format!("layers floor, mark, body, {}\nkinds\n", words(count, "l").join(", ")));
+    assert_eq!(found(&layers(252)), [""; 0], "255 layers are all there may be");
+    assert_eq!(found(&layers(253)), ["too-many l252"]);
+    assert_eq!(found(&layers(300)), ["too-many l252"], "said once");
+    let message = reading(&layers(300)).diagnostics[0].message.clone();
+    assert!(message.contains("255"), "{message}");
+    let each = |count: usize, word: &str, tail: &str| {
+        words(count, "n").iter().map(|name| format!("{word} {name}{tail}\n")).collect::<String>()
+    };
+    let counters = format!("{HEAD}{}", each(65_536, "counter", ""));
+    assert_eq!(found(&counters), ["too-many n65535"]);
+    let made: Vec<String> = words(65_536, "n").iter().map(|name| format!("add 1 to {name}")).collect();
+    let made: String = made.chunks(50).map(|some| format!("  on key act: {}\n", some.join(", "))).collect();
+    assert_eq!(found(&format!("{HEAD}rules\n{made}")), ["too-many n65535"], "made by rules they count too");
+    let wide = format!("{}map \"Wide\" 2048 x 2048 of plank\n", layers(13));
+    assert_eq!(found(&wide), [""; 0]);
+    let wide = format!("{}map \"Wide\" 2048 x 2048 of plank\n", layers(14));
+    assert_eq!(found(&wide), ["too-many \"Wide\""]);
+}
+
+/// The first version let counters that lie 256 places apart share bits: one up and one down was no change.
+#[test]
+fn counters_far_apart_are_told_apart() {
+    let names: String = (0..300).map(|n| format!("counter n{n}\n")).collect();
+    let source = format!(
+        "{HEAD}{names}rules\n  on key act: set n0 to 7\n  when man if n256 = 7: set n1 to 5\n  \
+         when man if n0 = 7: set n0 to 0, set n256 to 7\n"
+    );
+    let book = std::sync::Arc::new(reading(&source).rulebook.unwrap());
+    let mut session = crate::tape::Session::new(crate::tape::Start::map(book, 0)).unwrap();
+    session.give(&"act".parse().unwrap());
+    let values: Vec<i64> = session.grid().counters().map(|(_, value)| value).collect();
+    assert_eq!((values[0], values[256], values[1]), (0, 7, 5), "the settling went on after the exchange");
+}
+
 fn deep_rule() -> String {
     format!("  win when {}«(»count man > 0{}", "(".repeat(64), ")".repeat(65))
 }

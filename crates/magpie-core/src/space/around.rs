@@ -4,7 +4,7 @@ use super::{Cell, Extent, Geometry, RowsFrom, WorldPoint};
 
 /// A place of a cell, or right beside it.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Spot {
+pub struct Landmark {
     /// Where on the screen: `north-west`, `centre`, `beyond east` ...
     pub name: &'static str,
     /// Pixels from the cell's corner, counted the way columns and rows count.
@@ -15,13 +15,13 @@ pub struct Spot {
 
 /// The nine points of a cell, at nothing, half and the whole of its size, row by row from the top of the screen; then
 /// four one pixel beyond the middles of its edges.
-pub fn spots(geometry: &Geometry, extent: Extent, cell: Cell) -> [Spot; 13] {
+pub fn landmarks(geometry: &Geometry, extent: Extent, cell: Cell) -> [Landmark; 13] {
     const NAMES: [[&str; 3]; 3] =
         [["north-west", "north", "north-east"], ["west", "centre", "east"], ["south-west", "south", "south-east"]];
     let (w, h) = geometry.size;
     let from_top = geometry.rows == RowsFrom::Top;
     let spot =
-        |name: &'static str, local: (f64, f64)| Spot { name, local, world: geometry.point_in(extent, cell, local) };
+        |name: &'static str, local: (f64, f64)| Landmark { name, local, world: geometry.point_in(extent, cell, local) };
     let (north, south) = if from_top { (-1.0, h + 1.0) } else { (h + 1.0, -1.0) };
     let beyond = [
         spot("beyond west", (-1.0, h / 2.0)),

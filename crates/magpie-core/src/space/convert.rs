@@ -2,12 +2,8 @@
 
 use super::geometry::AxisCell;
 use super::{Cell, CellBox, Extent, Geometry, View, WindowPoint, WorldPoint};
+use crate::limits::{FARTHEST_CELL, FARTHEST_PIXEL};
 use thiserror::Error;
-
-/// Largest position, in pixels, on either side of 0.
-const PIXELS: f64 = 1e9;
-/// Largest column, row or index that may be asked about, on either side of 0.
-const CELLS: i64 = 1_000_000_000_000_000;
 
 /// A position as asked about: `px:X,Y`, `win:X,Y`, `cell:C,R` or `index:I`.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -168,7 +164,7 @@ fn pixels(position: &str, number: &str) -> Result<f64, PositionError> {
         return Err(wrong());
     }
     let value: f64 = number.parse().map_err(|_| wrong())?;
-    if value.abs() > PIXELS {
+    if value.abs() > FARTHEST_PIXEL {
         return Err(PositionError::Limit { number: number.into(), position: position.into(), limit: "1e9 px" });
     }
     Ok(value)
@@ -180,7 +176,7 @@ fn whole(position: &str, number: &str) -> Result<i64, PositionError> {
         return Err(PositionError::Number { number: number.into(), position: position.into(), wanted: "whole number" });
     }
     match number.parse::<i64>() {
-        Ok(value) if value.abs() <= CELLS => Ok(value),
+        Ok(value) if value.unsigned_abs() <= FARTHEST_CELL => Ok(value),
         _ => Err(PositionError::Limit { number: number.into(), position: position.into(), limit: "1e15" }),
     }
 }

@@ -10,7 +10,7 @@ mod view;
 mod walk;
 pub mod whole;
 
-pub use around::{Pass, Spot, pass_over, spots};
+pub use around::{Landmark, Pass, landmarks, pass_over};
 pub use bulk::Bulk;
 pub use convert::{
     Conversion, Position, PositionError, Snap, Where, convert, locate, parse_pixels, parse_position, show,
@@ -18,7 +18,7 @@ pub use convert::{
 pub use geometry::{Cell, CellBox, Extent, Geometry, IndexOrder, Origin, RowsFrom, WorldPoint, YAxis};
 pub use heading::Heading;
 pub use view::{Button, Fit, Frame, View, WindowPoint};
-pub use walk::{LONGEST_WALK, cells_between};
+pub use walk::cells_between;
 
 #[cfg(test)]
 mod tests;

@@ -188,7 +188,8 @@ fn positions_are_read_strictly() {
 
 mod ways {
     use super::super::exact::{Fraction, as_written, exact_cell, nearest, quotients, single_cell};
-    use super::super::{LONGEST_WALK, cells_between, pass_over, spots};
+    use super::super::{cells_between, pass_over, landmarks};
+    use crate::limits::LONGEST_WALK;
     use super::*;
 
     /// The cells at every border that a way crosses and between them, by exact fractions: slow and obvious.
@@ -247,7 +248,7 @@ mod ways {
         #[test]
         fn the_nine_points_lie_where_their_names_say(geometry in geometry()) {
             let cell = Cell::new(2, 1);
-            let all = spots(&geometry, BOARD, cell);
+            let all = landmarks(&geometry, BOARD, cell);
             let named = |name: &str| all.iter().find(|spot| spot.name == name).unwrap().world;
             let up = if geometry.y == YAxis::Down { -1.0 } else { 1.0 };
             prop_assert!(named("west").x < named("centre").x && named("centre").x < named("east").x);
@@ -321,4 +322,14 @@ fn uneven_numbers_are_said_in_words() {
     assert!(odd(&kiosk, &narrow)[0].contains("12 columns and 50 px of another: 1200 or 1300 px would be whole"));
     let small = View { design: (800.0, 400.0), ..view };
     assert!(odd(&kiosk, &small).contains(&"10 columns do not fit: 800 px of 990 are seen".to_owned()));
+}
+
+/// The first version took the largest negative index for a small one.
+#[test]
+fn indices_are_limited_alike_on_both_sides() {
+    for index in ["9223372036854775807", "-9223372036854775808", "1000000000000001", "-1000000000000001"] {
+        let error = super::parse_position(&format!("index:{index}")).unwrap_err();
+        assert!(matches!(error, super::PositionError::Limit { .. }), "{index}: {error}");
+    }
+    assert!(super::parse_position("index:-1000000000000000").is_ok());
 }

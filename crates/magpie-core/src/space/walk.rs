@@ -1,11 +1,9 @@
 //! The cells under a straight way from one position to another.
 
+use crate::limits::LONGEST_WALK;
 use super::exact::{Fraction, quotients};
 use super::{Cell, Extent, Geometry, WorldPoint};
 use num_traits::{One, Signed, ToPrimitive, Zero};
-
-/// Longest way that is walked, in cells.
-pub const LONGEST_WALK: u64 = 10_000;
 
 /// One axis of a way: where it stands, and when it comes into the next cell.
 struct Axis {
@@ -37,7 +35,7 @@ impl Axis {
 }
 
 /// The cells that a straight way passes, each once and in order, the first and the last included; borders belong to cells
-/// as everywhere. Gaps belong to the cell before them. `None` where the way is longer than [`LONGEST_WALK`].
+/// as everywhere. Gaps belong to the cell before them. `None` where the way is longer than [`LONGEST_WALK`](crate::limits::LONGEST_WALK).
 pub fn cells_between(
     geometry: &Geometry,
     extent: Extent,

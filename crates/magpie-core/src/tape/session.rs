@@ -1,9 +1,11 @@
 //! A game and its tape: play, wind back, play on, and keep what was cut off.
 
-use super::input::Input;
 use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Settled, Taken};
+use crate::input::Input;
+use crate::limits::LONGEST_WAIT;
 use crate::rulebook::{Map, Rulebook};
 use std::sync::Arc;
+use thiserror::Error;
 
 /// One input on a tape, and what came of it.
 #[derive(Clone, Debug)]
@@ -16,6 +18,19 @@ pub struct Entry {
     pub answers: Vec<Answer>,
     /// What was told to the outside, also on entering a map.
     pub signals: Vec<String>,
+}
+
+/// A line of a tape that lies before the clock.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("the clock goes back from {clock} to {at} before `{input}`")]
+#[non_exhaustive]
+pub struct BackInTime {
+    /// Where the clock stands, in ms.
+    pub clock: u64,
+    /// Where it would have to go.
+    pub at: u64,
+    /// The input.
+    pub input: String,
 }
 
 /// The rest of a tape that was cut when play went on from an earlier turn.
@@ -129,6 +144,25 @@ impl Session {
         self.position += 1;
         self.shed();
         Taken::Yes
+    }
+
+    /// Plays a line of a tape: before its input the clock moves to its `at` as by a wait. A `restart` sets the clock back.
+    ///
+    /// # Errors
+    /// The clock would go back in time.
+    pub fn give_at(&mut self, at: Option<u64>, input: &Input) -> Result<Taken, BackInTime> {
+        let clock = self.clock();
+        let at = at.unwrap_or(clock);
+        if at < clock {
+            return Err(BackInTime { clock, at, input: input.to_string() });
+        }
+        let mut left = at - clock;
+        while left > 0 {
+            let wait = left.min(LONGEST_WAIT);
+            self.give(&Input::Wait(wait));
+            left -= wait;
+        }
+        Ok(self.give(input))
     }
 
     /// Boards of settlings and cells of floods are kept for the last entries only, so that a long game stays small.

@@ -1,7 +1,8 @@
 //! Inputs as words, and sessions wound back and forth, held against playing from the beginning.
 
 use super::{Input, Session, Start, parse_inputs, run_scenario};
-use crate::rulebook::{Key, Rulebook, read_text};
+use crate::input::Key;
+use crate::rulebook::{Rulebook, read_text};
 use crate::space::Cell;
 use proptest::prelude::*;
 use std::sync::Arc;

@@ -5,7 +5,8 @@ use super::source::bytes_of;
 use crate::say;
 use anyhow::Context;
 use clap::Args;
-use magpie_core::rulebook::{LARGEST_FILE, format};
+use magpie_core::limits::LARGEST_FILE;
+use magpie_core::rulebook::format;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 

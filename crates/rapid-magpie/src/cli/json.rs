@@ -170,7 +170,7 @@ fn pieces(session: &Session) -> Vec<Value> {
     let (board, book) = (grid.board(), grid.book());
     let mut found = Vec::new();
     for id in (0..board.cells()).map(magpie_core::board::CellId) {
-        let mut places: Vec<_> = board.places(id).collect();
+        let mut places: Vec<_> = board.seats(id).collect();
         places.reverse();
         for place in places {
             let kind = board.kind_in(id, place).filter(|kind| Some(*kind) != book.ground);

@@ -9,7 +9,8 @@ use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
 use magpie_core::grid::Ended;
 use magpie_core::rulebook::CounterRead;
-use magpie_core::tape::{Input, LONGEST_WAIT, Session, Start, parse_inputs};
+use magpie_core::limits::LONGEST_WAIT;
+use magpie_core::tape::{Input, Session, Start, parse_inputs};
 use std::path::PathBuf;
 
 #[derive(Clone, Copy, Debug, ValueEnum)]

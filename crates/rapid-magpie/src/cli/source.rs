@@ -2,7 +2,8 @@
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use anyhow::{Context, bail};
-use magpie_core::rulebook::{Diagnostic, LARGEST_FILE, LineIndex, Reading, Rulebook, Severity, read};
+use magpie_core::limits::LARGEST_FILE;
+use magpie_core::rulebook::{Diagnostic, LineIndex, Reading, Rulebook, Severity, read};
 use std::fmt::Write as _;
 use std::fs::File;
 use std::io::Read;

@@ -2,7 +2,7 @@
 
 use super::source::bytes_of;
 use anyhow::{Context, bail};
-use magpie_core::rulebook::LARGEST_FILE;
+use magpie_core::limits::LARGEST_FILE;
 use magpie_core::tape::{Entry, Input};
 use serde::{Deserialize, Serialize};
 use std::fmt::Write as _;

@@ -2,9 +2,12 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
-    Act, Area, Compare, Cond, CountIn, HeadingWord, Pieces, Place, SetId, ShapeId, Spot, Sum, Term, whole,
+    Action, Area, Common, Compare, Cond, CountIn, Effect, HeadingWord, Pieces, Place, SetId, ShapeId, Spot, Sum, Term,
+    TimerId, whole,
 };
-use super::super::syntax::{self, ActNode, PiecesNode, Spawned, SpotNode, Test, TurnTo, Within};
+use super::super::syntax::{
+    self, ActionNode, CommonNode, EffectNode, PiecesNode, Spawned, SpotNode, Test, TurnTo, Within,
+};
 use super::{Checker, NO_KIND};
 use crate::space::{Cell, Heading};
 
@@ -57,154 +60,166 @@ impl Checker<'_> {
         self.report(span, Code::MisplacedWord, format!("`{word}` has no meaning here: it belongs {wanted}"));
     }
 
-    pub(super) fn acts(&mut self, acts: &[syntax::Act], scope: &Scope) -> Vec<Act> {
+    pub(super) fn effects(&mut self, effects: &[syntax::Effect], scope: &Scope) -> Vec<Effect> {
         let mut cleared = false;
-        let mut built = Vec::with_capacity(acts.len());
-        for act in acts {
-            if let ActNode::DropRows(heading) = &act.node {
-                self.drop_rows(act, *heading, scope, cleared);
-            }
-            cleared |= matches!(act.node, ActNode::Clear);
-            built.push(self.act(act, scope));
+        let mut built = Vec::with_capacity(effects.len());
+        for effect in effects {
+            cleared |= matches!(effect.node, EffectNode::Clear);
+            built.push(self.effect(effect, scope, cleared));
         }
         built
     }
 
-    fn drop_rows(&mut self, act: &syntax::Act, heading: Heading, scope: &Scope, cleared: bool) {
-        let rows = matches!(heading, Heading::North | Heading::South);
-        let sort = if rows { MatchSort::Rows } else { MatchSort::Columns };
-        let line = if rows { "row" } else { "column" };
-        let word = Span::new(act.word.start, act.span.end);
-        let text = self.words(word);
-        if scope.sort != Some(sort) {
-            self.misplaced(act.word, &text, &format!("behind `when {line} full`"));
-        } else if !cleared {
-            self.misplaced(act.word, &text, "behind a `clear` in the same rule");
-        }
-    }
-
-    fn act(&mut self, act: &syntax::Act, scope: &Scope) -> Act {
-        if let Some(who) = act.bare()
-            && scope.sort.is_some()
-        {
-            self.in_match(who, scope);
-        }
-        match &act.node {
-            ActNode::Remove(pieces) => Act::Remove(self.pieces(pieces, scope)),
-            ActNode::Turn(pieces, TurnTo::Heading(heading)) => {
-                let pieces = self.pieces(pieces, scope);
-                Act::TurnHeading(pieces, self.heading(heading, scope))
-            }
-            ActNode::Turn(pieces, TurnTo::Kind(name)) => {
-                let kind = self.kind_made(name);
-                let pieces = self.pieces(pieces, scope);
-                if let Pieces::Every(set, _) | Pieces::Matched(set, _) = &pieces
-                    && self.names.any != Some(*set)
-                {
-                    self.one_layer(name, kind, *set);
-                }
-                Act::TurnInto(pieces, kind)
-            }
-            ActNode::Place(kind, place) => {
-                let kind = self.kind_made(kind);
-                Act::Place(kind, self.place_of(place, scope))
-            }
-            ActNode::Spawn(Spawned::Kind(kind), place) => {
-                let kind = self.kind_made(kind);
-                Act::SpawnKind(kind, self.place_of(place, scope))
-            }
-            ActNode::Spawn(Spawned::Shape(name), place) => {
-                let shape: Option<ShapeId> = self.shape_named(name.as_ref());
-                Act::SpawnShape(shape, self.place_of(place, scope))
-            }
-            ActNode::Add(sum, counter) => {
-                let sum = self.sum(sum, scope);
-                Act::Add(sum, self.counter_made(counter))
-            }
-            ActNode::Set(counter, sum) => {
-                let counter = self.counter_made(counter);
-                Act::Set(counter, self.sum(sum, scope))
-            }
-            ActNode::Become(name) => {
+    fn effect(&mut self, effect: &syntax::Effect, scope: &Scope, cleared: bool) -> Effect {
+        match &effect.node {
+            EffectNode::Common(common) => Effect::Common(self.common(common, scope)),
+            EffectNode::Become(name) => {
                 let kind = self.kind_made(name);
                 match scope.first {
                     Some(first) if self.names.any != Some(first) => self.one_layer(name, kind, first),
                     Some(_) => {}
-                    None => self.misplaced(act.word, "become", "to `into`, `off` and `when` rules"),
+                    None => self.misplaced(effect.word, "become", "to `into`, `off` and `when` rules"),
                 }
-                Act::Become(kind)
+                Effect::Become(kind)
             }
-            ActNode::Clear => {
+            EffectNode::Clear => {
                 if !scope.lines() {
-                    self.misplaced(act.word, "clear", "to rows, columns, runs and patches");
+                    self.misplaced(effect.word, "clear", "to rows, columns, runs and patches");
                 }
-                Act::Clear
+                Effect::Clear
             }
-            ActNode::DropRows(heading) => Act::DropRows(*heading),
-            ActNode::Signal(text) => Act::Signal(text.clone()),
-            ActNode::Win => Act::Win,
-            ActNode::Lose => Act::Lose,
-            ActNode::Restart => Act::Restart,
-            ActNode::NextMap => Act::NextMap,
-            ActNode::Step(pieces, heading, times) => {
-                let pieces = self.pieces(pieces, scope);
-                let heading = self.heading(heading, scope);
-                Act::Step { pieces, heading, times: times.as_ref().map_or(1, |times| self.times(times)) }
+            EffectNode::DropRows(heading) => {
+                self.drop_rows(effect, *heading, scope, cleared);
+                Effect::DropRows(*heading)
             }
-            _ => self.later_act(act, scope),
         }
     }
 
-    /// Actions with words of their own.
-    fn later_act(&mut self, act: &syntax::Act, scope: &Scope) -> Act {
-        match &act.node {
-            ActNode::Grow(times) => Act::Grow(self.times(times)),
-            ActNode::Fall(who, heading) => Act::Fall(self.set(who), *heading),
-            ActNode::Refill(who, edge) => {
+    fn drop_rows(&mut self, effect: &syntax::Effect, heading: Heading, scope: &Scope, cleared: bool) {
+        let rows = matches!(heading, Heading::North | Heading::South);
+        let sort = if rows { MatchSort::Rows } else { MatchSort::Columns };
+        let line = if rows { "row" } else { "column" };
+        let word = Span::new(effect.word.start, effect.span.end);
+        let text = self.words(word);
+        if scope.sort != Some(sort) {
+            self.misplaced(effect.word, &text, &format!("behind `when {line} full`"));
+        } else if !cleared {
+            self.misplaced(effect.word, &text, "behind a `clear` in the same rule");
+        }
+    }
+
+    /// What effects and actions have in common.
+    fn common(&mut self, common: &CommonNode, scope: &Scope) -> Common {
+        if let Some(who) = common.bare()
+            && scope.sort.is_some()
+        {
+            self.in_match(who, scope);
+        }
+        match common {
+            CommonNode::Remove(pieces) => Common::Remove(self.pieces(pieces, scope)),
+            CommonNode::Turn(pieces, TurnTo::Heading(heading)) => {
+                let pieces = self.pieces(pieces, scope);
+                Common::TurnHeading(pieces, self.heading(heading, scope))
+            }
+            CommonNode::Turn(pieces, TurnTo::Kind(name)) => self.turn_into(pieces, name, scope),
+            CommonNode::Place(kind, place) => {
+                let kind = self.kind_made(kind);
+                Common::Place(kind, self.place_of(place, scope))
+            }
+            CommonNode::Spawn(Spawned::Kind(kind), place) => {
+                let kind = self.kind_made(kind);
+                Common::SpawnKind(kind, self.place_of(place, scope))
+            }
+            CommonNode::Spawn(Spawned::Shape(name), place) => {
+                let shape: Option<ShapeId> = self.shape_named(name.as_ref());
+                Common::SpawnShape(shape, self.place_of(place, scope))
+            }
+            CommonNode::Add(sum, counter) => {
+                let sum = self.sum(sum, scope);
+                Common::Add(sum, self.counter_made(counter))
+            }
+            CommonNode::Set(counter, sum) => {
+                let counter = self.counter_made(counter);
+                Common::Set(counter, self.sum(sum, scope))
+            }
+            CommonNode::Grow(times) => Common::Grow(self.times(times)),
+            CommonNode::Fall(who, heading) => Common::Fall(self.set(who), *heading),
+            CommonNode::Refill(who, edge) => {
                 let set = self.set(who);
                 for kind in self.kinds_of(set) {
                     self.made[usize::from(kind.0)] = true;
                 }
-                Act::Refill(set, *edge)
+                Common::Refill(set, *edge)
             }
-            ActNode::Quicken { timer, by, least } => {
+            CommonNode::Quicken { timer, by, least } => {
                 let by = self.per_cent(by);
                 let least = least.as_ref().map_or(1, |least| self.beat(least));
-                if timer.text == "turn" {
+                let known = timer.text == "turn";
+                if known {
                     self.report(timer.span, Code::WrongName, "`turn` is no timer that can be quickened");
                 }
-                let known = timer.text == "turn";
                 let id = if known { None } else { self.timer(timer) };
-                Act::Quicken { timer: super::super::model::TimerId(id.unwrap_or(0)), by, least }
+                Common::Quicken { timer: TimerId(id.unwrap_or(0)), by, least }
             }
-            ActNode::Leap(pieces, east, south) => {
+            CommonNode::Signal(text) => Common::Signal(text.clone()),
+            CommonNode::Win => Common::Win,
+            CommonNode::Lose => Common::Lose,
+            CommonNode::Restart => Common::Restart,
+            CommonNode::NextMap => Common::NextMap,
+        }
+    }
+
+    fn turn_into(&mut self, pieces: &syntax::Pieces, name: &syntax::Name, scope: &Scope) -> Common {
+        let kind = self.kind_made(name);
+        let pieces = self.pieces(pieces, scope);
+        if let Pieces::Every(set, _) | Pieces::Matched(set, _) = &pieces
+            && self.names.any != Some(*set)
+        {
+            self.one_layer(name, kind, *set);
+        }
+        Common::TurnInto(pieces, kind)
+    }
+
+    pub(super) fn actions(&mut self, actions: &[syntax::Action], scope: &Scope) -> Vec<Action> {
+        actions.iter().map(|action| self.action(&action.node, scope)).collect()
+    }
+
+    fn action(&mut self, action: &ActionNode, scope: &Scope) -> Action {
+        match action {
+            ActionNode::Common(common) => Action::Common(self.common(common, scope)),
+            ActionNode::Step(pieces, heading, times) => {
+                let pieces = self.pieces(pieces, scope);
+                let heading = self.heading(heading, scope);
+                Action::Step { pieces, heading, times: times.as_ref().map_or(1, |times| self.times(times)) }
+            }
+            ActionNode::Leap(pieces, east, south) => {
                 if east.int == Some(0) && south.int == Some(0) {
                     self.report(east.span, Code::OutOfRange, "a leap by 0, 0 goes nowhere");
                 }
-                Act::Leap(self.pieces(pieces, scope), whole(east), whole(south))
+                Action::Leap(self.pieces(pieces, scope), whole(east), whole(south))
             }
-            ActNode::Drop(pieces, heading) => {
+            ActionNode::Drop(pieces, heading) => {
                 let pieces = self.pieces(pieces, scope);
-                Act::Drop(pieces, self.heading(heading, scope))
+                Action::Drop(pieces, self.heading(heading, scope))
             }
-            ActNode::Walk(pieces, spot) => {
+            ActionNode::Walk(pieces, spot) => {
                 let pieces = self.pieces(pieces, scope);
-                Act::Walk(pieces, self.spot(spot, scope))
+                Action::Walk(pieces, self.spot(spot, scope))
             }
-            ActNode::Swap { one, other, if_run } => {
+            ActionNode::Swap { one, other, if_run } => {
                 let one = self.spot(one, scope);
-                Act::Swap { one, other: self.spot(other, scope), if_run: *if_run }
+                Action::Swap { one, other: self.spot(other, scope), if_run: *if_run }
             }
-            ActNode::Flood { from, into, eight } => {
+            ActionNode::Flood { from, into, eight } => {
                 let from = self.spot(from, scope);
-                Act::Flood { from, into: self.kind_made(into), eight: *eight }
+                Action::Flood { from, into: self.kind_made(into), eight: *eight }
             }
-            ActNode::Choose(spot) => Act::Choose(spot.as_ref().map(|spot| self.spot(spot, scope))),
-            ActNode::Rotate { pieces, clockwise, tries } => {
+            ActionNode::Choose(spot) => Action::Choose(spot.as_ref().map(|spot| self.spot(spot, scope))),
+            ActionNode::Rotate { pieces, clockwise, tries } => {
                 let tries = tries.iter().map(|(east, south)| (whole(east), whole(south))).collect();
-                Act::Rotate { pieces: self.pieces(pieces, scope), clockwise: *clockwise, tries }
+                Action::Rotate { pieces: self.pieces(pieces, scope), clockwise: *clockwise, tries }
             }
-            _ => Act::LockActive,
+            ActionNode::LockActive => Action::LockActive,
         }
     }
 

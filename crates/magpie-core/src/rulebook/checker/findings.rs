@@ -1,7 +1,7 @@
 //! Warnings: what can be played but is probably not what was meant.
 
 use super::super::diagnostic::{Code, Span};
-use super::super::model::{Act, Cond, CounterId, KindSet, Match, Met, Pieces, Rulebook, SetId, Term, Verb};
+use super::super::model::{Common, Cond, CounterId, Effect, KindSet, Match, Met, Pieces, Place, Rulebook, SetId, Spot, Term};
 use super::super::syntax::{RuleNode, SectionNode};
 use super::Checker;
 use std::borrow::Cow;
@@ -145,10 +145,10 @@ impl Checker<'_> {
             }
             let ends = when.effects.iter().any(|act| ends_match(book, act, &matched));
             let guard_may_end = when.guard.as_ref().is_some_and(reads_numbers)
-                && when.effects.iter().any(|act| matches!(act, Act::Add(..) | Act::Set(..)));
+                && when.effects.iter().any(|act| matches!(act, Effect::Common(Common::Add(..) | Common::Set(..))));
             let changes = when.effects.iter().any(|act| match act {
-                Act::Add(sum, _) => sum.0.iter().any(|(_, term)| !matches!(term, Term::Int(0))),
-                Act::Grow(_) | Act::SpawnKind(..) | Act::SpawnShape(..) => true,
+                Effect::Common(Common::Add(sum, _)) => sum.0.iter().any(|(_, term)| !matches!(term, Term::Int(0))),
+                Effect::Common(Common::Grow(_) | Common::SpawnKind(..) | Common::SpawnShape(..)) => true,
                 _ => false,
             });
             if (!ends && !guard_may_end && changes) || makes_again(book, &when.effects) {
@@ -174,48 +174,49 @@ fn reads_numbers(cond: &Cond) -> bool {
 }
 
 /// Whether an effect can take a matched piece out of the match.
-fn ends_match(book: &Rulebook, act: &Act, matched: &[SetId]) -> bool {
+fn ends_match(book: &Rulebook, effect: &Effect, matched: &[SetId]) -> bool {
     let among = |set: SetId| matched.iter().any(|known| book.set(*known).meets(book.set(set)));
     let leaves = |kind: super::KindId| {
         matched.iter().any(|known| !book.sets.get(known.0 as usize).is_some_and(|set| set.contains(kind)))
     };
-    match act {
-        Act::Remove(Pieces::Every(set, _) | Pieces::Matched(set, _)) => among(*set),
-        Act::TurnInto(Pieces::Every(set, _) | Pieces::Matched(set, _), kind) => among(*set) && leaves(*kind),
-        Act::Become(kind) => leaves(*kind),
-        Act::Remove(_)
-        | Act::TurnInto(..)
-        | Act::Clear
-        | Act::DropRows(_)
-        | Act::Fall(..)
-        | Act::Refill(..)
-        | Act::Restart
-        | Act::NextMap
-        | Act::Step { .. } => true,
-        _ => false,
+    match effect {
+        Effect::Become(kind) => leaves(*kind),
+        Effect::Clear | Effect::DropRows(_) => true,
+        Effect::Common(common) => match common {
+            Common::Remove(Pieces::Every(set, _) | Pieces::Matched(set, _)) => among(*set),
+            Common::TurnInto(Pieces::Every(set, _) | Pieces::Matched(set, _), kind) => among(*set) && leaves(*kind),
+            Common::Remove(_)
+            | Common::TurnInto(..)
+            | Common::Fall(..)
+            | Common::Refill(..)
+            | Common::Restart
+            | Common::NextMap => true,
+            Common::TurnHeading(..)
+            | Common::Place(..)
+            | Common::SpawnKind(..)
+            | Common::SpawnShape(..)
+            | Common::Add(..)
+            | Common::Set(..)
+            | Common::Grow(_)
+            | Common::Quicken { .. }
+            | Common::Signal(_)
+            | Common::Win
+            | Common::Lose => false,
+        },
     }
 }
 
 /// Whether the effects make again what they remove.
-fn makes_again(book: &Rulebook, effects: &[Act]) -> bool {
-    effects.iter().any(|act| {
-        let Act::Remove(Pieces::Matched(set, _)) = act else {
+fn makes_again(book: &Rulebook, effects: &[Effect]) -> bool {
+    effects.iter().any(|effect| {
+        let Effect::Common(Common::Remove(Pieces::Matched(set, _))) = effect else {
             return false;
         };
         effects.iter().any(|other| match other {
-            Act::Place(kind, super::super::model::Place::At(super::super::model::Spot::Here)) => {
+            Effect::Common(Common::Place(kind, Place::At(Spot::Here))) => {
                 book.sets.get(set.0 as usize).is_some_and(|set| set.contains(*kind))
             }
             _ => false,
         })
     })
-}
-
-/// Whether a verb may ever move, remove or exchange what is met.
-pub fn moves_occupant(verb: Verb) -> bool {
-    use super::super::model::PlainVerb;
-    match verb {
-        Verb::Shove { .. } => true,
-        Verb::Plain(verb) => matches!(verb, PlainVerb::Swap | PlainVerb::Take | PlainVerb::Clash),
-    }
 }

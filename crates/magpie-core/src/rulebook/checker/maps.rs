@@ -4,9 +4,9 @@ use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::layout::Drawing;
 use super::super::model::{KindId, Map, MapCells};
 use super::super::syntax::{MapBody, Name, Num, Who};
-use super::super::{LARGEST_FILE, MOST_CELLS};
 use super::sections::Draft;
 use super::{Checker, NO_KIND};
+use crate::limits::{LARGEST_FILE, MOST_CELL_SORTS, MOST_CELLS, MOST_SLOTS};
 use crate::space::Extent;
 use hashbrown::HashMap;
 
@@ -44,6 +44,12 @@ impl Checker<'_> {
             }
             MapBody::File { path, columns } => self.map_file(draft, path, columns.as_ref())?,
         };
+        self.slots_fit(title.span, extent);
+        if let MapCells::Legend { entries, .. } = &cells
+            && entries.len() > MOST_CELL_SORTS
+        {
+            self.too_many(title.span, "sorts of cell in one map", MOST_CELL_SORTS);
+        }
         if let (MapBody::Drawn(drawing), Some((columns, rows))) = (body, draft.board)
             && (i64::from(extent.columns), i64::from(extent.rows)) != (columns, rows)
         {
@@ -55,6 +61,17 @@ impl Checker<'_> {
             self.report(span, Code::RaggedDrawing, message);
         }
         Some(Map { title: title.text.clone(), extent, cells })
+    }
+
+    /// Whether a board keeps no more slots, one a cell and layer, than there may be.
+    pub(super) fn slots_fit(&mut self, span: Span, extent: Extent) {
+        let layers = self.names.layers.len() as u64;
+        if extent.cells().saturating_mul(layers) > MOST_SLOTS {
+            let Extent { columns, rows } = extent;
+            let most = MOST_SLOTS / extent.cells();
+            let message = format!("too many layers for a map of {columns} x {rows} cells: it may have {most}");
+            self.report_help(span, Code::TooMany, message, "take layers away, or make the map smaller");
+        }
     }
 
     /// Columns and rows of a board: at least one cell, at most so many.

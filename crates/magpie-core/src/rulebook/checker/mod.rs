@@ -30,6 +30,7 @@ pub fn check(source: &str, parsed: &Parsed, loader: Loader, diagnostics: &mut Ve
         made: Vec::new(),
         used: findings::Used::default(),
         kind_layers: Vec::new(),
+        pairs: 0,
         floating: false,
     };
     checker.order_of_sections();
@@ -45,6 +46,14 @@ pub fn check(source: &str, parsed: &Parsed, loader: Loader, diagnostics: &mut Ve
         !after_unknown && !because
     }));
     rulebook
+}
+
+/// A number with its thousands set apart.
+fn grouped(number: usize) -> String {
+    let digits = number.to_string();
+    let groups: Vec<&str> =
+        digits.as_bytes().rchunks(3).rev().filter_map(|group| std::str::from_utf8(group).ok()).collect();
+    groups.join(",")
 }
 
 /// A kind that could not be resolved: nothing more is said about it.
@@ -63,6 +72,8 @@ struct Checker<'a> {
     made: Vec<bool>,
     used: findings::Used,
     kind_layers: Vec<u8>,
+    /// Pairs of an asker's kind and a meeting clause so far.
+    pairs: usize,
     /// Something glides or rides, so that pieces of one layer may meet in a cell.
     floating: bool,
 }
@@ -70,6 +81,12 @@ struct Checker<'a> {
 impl Checker<'_> {
     fn report(&mut self, span: Span, code: Code, message: impl Into<String>) {
         self.found.push(Diagnostic::new(span, code, message));
+    }
+
+    /// More of something than a limit allows, said where the first one too many stands.
+    fn too_many(&mut self, span: Span, what: &str, most: usize) {
+        let message = format!("too many {what}: a rulebook may have {}", grouped(most));
+        self.report(span, Code::TooMany, message);
     }
 
     fn report_help(&mut self, span: Span, code: Code, message: impl Into<String>, help: impl Into<String>) {

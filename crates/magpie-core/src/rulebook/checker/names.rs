@@ -3,8 +3,9 @@
 use super::super::diagnostic::{Code, Diagnostic, Span, nearest};
 use super::super::model::{Counter, CounterId, CounterRead, KindId, KindSet, SetId};
 use super::super::parser::Salvaged;
-use super::super::syntax::{ActNode, Actions, Name, RuleNode, SectionNode, Who};
+use super::super::syntax::{ActionNode, EffectNode, Name, RuleNode, SectionNode, Who};
 use super::{Checker, NO_KIND, NO_SET};
+use crate::limits::{MOST_COUNTERS, MOST_KINDS, MOST_LAYERS, MOST_SHAPES, MOST_TIMERS};
 use hashbrown::HashMap;
 
 /// Counters that every game has.
@@ -132,9 +133,12 @@ impl Checker<'_> {
         for name in names {
             if self.names.layers.contains(&name.text) {
                 self.repeated(&name, "a layer of this name");
-            } else {
-                self.names.layers.push(name.text);
+                continue;
             }
+            if self.names.layers.len() == MOST_LAYERS {
+                self.too_many(name.span, "layers", MOST_LAYERS);
+            }
+            self.names.layers.push(name.text);
         }
     }
 
@@ -144,8 +148,8 @@ impl Checker<'_> {
             return;
         }
         let id = KindId(self.names.kinds.len().min(usize::from(u16::MAX) - 1) as u16);
-        if self.names.kinds.len() >= usize::from(u16::MAX) - 1 {
-            self.report(name.span, Code::OutOfRange, "a rulebook may hold 65,534 kinds");
+        if self.names.kinds.len() >= MOST_KINDS {
+            self.too_many(name.span, "kinds", MOST_KINDS);
             return;
         }
         self.names.kind_of.insert(name.text.clone(), id);
@@ -166,19 +170,26 @@ impl Checker<'_> {
             self.repeated(name, "a counter of this name");
             return;
         }
-        self.make_counter(&name.text, start);
+        self.make_counter(name, start);
     }
 
-    fn make_counter(&mut self, name: &str, start: i64) {
+    fn make_counter(&mut self, name: &Name, start: i64) {
+        if self.names.counter_values.len() == MOST_COUNTERS {
+            self.too_many(name.span, "counters", MOST_COUNTERS);
+        }
+        let Name { text: name, .. } = name;
         let id = CounterId(self.names.counter_values.len().min(usize::from(u16::MAX)) as u16);
-        self.names.counters.insert(name.into(), id);
-        self.names.counter_values.push(Counter { name: name.into(), start });
+        self.names.counters.insert(name.clone(), id);
+        self.names.counter_values.push(Counter { name: name.clone(), start });
     }
 
     fn declare_timer(&mut self, name: &Name, ms: i64) {
         if name.text == "turn" || self.names.timers.iter().any(|(timer, _)| *timer == name.text) {
             self.repeated(name, "a timer of this name");
             return;
+        }
+        if self.names.timers.len() == MOST_TIMERS {
+            self.too_many(name.span, "timers", MOST_TIMERS);
         }
         self.names.timers.push((name.text.clone(), ms));
     }
@@ -187,6 +198,9 @@ impl Checker<'_> {
         if self.names.shapes.contains(&name.text) {
             self.repeated(name, "a shape of this name");
             return;
+        }
+        if self.names.shapes.len() == MOST_SHAPES {
+            self.too_many(name.span, "shapes", MOST_SHAPES);
         }
         self.names.shapes.push(name.text.clone());
     }
@@ -213,7 +227,7 @@ impl Checker<'_> {
                     self.declare_group(&name, Vec::new());
                 }
                 Salvaged::Counter(name) if !self.names.counters.contains_key(&name.text) => {
-                    self.make_counter(&name.text, 0);
+                    self.make_counter(&name, 0);
                 }
                 Salvaged::Timer(name) if !self.names.timers.iter().any(|(timer, _)| *timer == name.text) => {
                     self.names.timers.push((name.text, 1));
@@ -239,24 +253,26 @@ impl Checker<'_> {
                 let mut made = |name: &Name| {
                     let given = GIVEN.iter().any(|(given, _)| *given == name.text);
                     if !given && !self.names.counters.contains_key(&name.text) {
-                        self.make_counter(&name.text, 0);
-                    }
-                };
-                let mut each = |acts: &[super::super::syntax::Act]| {
-                    for act in acts {
-                        if let ActNode::Add(_, name) | ActNode::Set(name, _) = &act.node {
-                            made(name);
-                        }
+                        self.make_counter(name, 0);
                     }
                 };
                 match &rule.node {
                     RuleNode::Into { effects, .. }
                     | RuleNode::Off { effects, .. }
                     | RuleNode::When { effects, .. }
-                    | RuleNode::Outcome { effects, .. } => each(effects),
+                    | RuleNode::Outcome { effects, .. } => {
+                        for effect in effects {
+                            if let EffectNode::Common(common) = &effect.node {
+                                common.counter_made().into_iter().for_each(&mut made);
+                            }
+                        }
+                    }
                     RuleNode::Each { actions, .. } | RuleNode::On { actions, .. } => {
-                        let lists: &Actions = actions;
-                        lists.iter().for_each(|acts| each(acts));
+                        for action in actions.iter().flatten() {
+                            if let ActionNode::Common(common) = &action.node {
+                                common.counter_made().into_iter().for_each(&mut made);
+                            }
+                        }
                     }
                     RuleNode::Invariant { .. } => {}
                 }
@@ -430,7 +446,8 @@ impl Checker<'_> {
     /// A layer's number.
     pub(super) fn layer(&mut self, name: &Name) -> u8 {
         if let Some(at) = self.names.layers.iter().position(|layer| *layer == name.text) {
-            return at as u8;
+            // One layer too many has been reported where it is declared.
+            return u8::try_from(at).unwrap_or(u8::MAX);
         }
         let layers = self.names.layers.clone();
         self.unknown_of(name, "layer", layers.iter().map(String::as_str));

@@ -4,10 +4,11 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::layout::Drawing;
-use super::super::model::{Act, KindId, MapCells, Meeting, Met, Pieces, PlainVerb, Rulebook, SetId, Verb};
+use super::super::model::{
+    Action, Common, Effect, HeadingWord, KindId, MapCells, Meeting, Met, Pieces, PlainVerb, Rulebook, Verb,
+};
 use super::super::syntax::{MapBody, SectionNode};
 use super::Checker;
-use super::findings::moves_occupant;
 
 struct Walls {
     movers: Vec<KindId>,
@@ -52,46 +53,58 @@ impl Checker<'_> {
     }
 }
 
-fn acts(book: &Rulebook) -> impl Iterator<Item = &Act> {
-    let effects = book.meetings.iter().map(|rule| &rule.effects);
-    let effects = effects.chain(book.offs.iter().map(|rule| &rule.effects));
-    let effects = effects.chain(book.whens.iter().map(|rule| &rule.effects));
-    let effects = effects.chain(book.outcomes.iter().map(|rule| &rule.effects));
-    effects.chain(book.inputs.iter().flat_map(|rule| &rule.actions)).flatten()
-}
-
 /// What stands for ever, `None` where the rules are too free to tell.
 fn walls(book: &Rulebook) -> Option<Walls> {
     let movers: Vec<KindId> = book.controls.iter().flat_map(|control| book.set(control.who).iter()).collect();
     if movers.is_empty() || !book.glides.is_empty() {
         return None;
     }
-    let mut fixed = vec![true; book.kinds.len()];
-    let mut free = |set: SetId| book.set(set).iter().for_each(|kind| fixed[usize::from(kind.0)] = false);
-    let mut walls = Walls { movers, fixed: Vec::new(), diagonal: false, wraps: false };
-    for control in &book.controls {
-        free(control.who);
+    let mut walls = Walls { movers, fixed: book.fixed_kinds(), diagonal: false, wraps: false };
+    for effect in book.effects() {
+        match effect {
+            Effect::Common(_) => {}
+            Effect::Become(_) | Effect::Clear | Effect::DropRows(_) => return None,
+        }
     }
-    for act in acts(book) {
-        match act {
-            Act::Remove(Pieces::Every(set, _) | Pieces::Matched(set, _))
-            | Act::TurnInto(Pieces::Every(set, _) | Pieces::Matched(set, _), _) => free(*set),
-            Act::Step { pieces: Pieces::Every(set, _), heading, .. } => {
-                walls.diagonal |=
-                    !matches!(heading, super::super::model::HeadingWord::Compass(way) if !way.is_diagonal());
-                free(*set);
+    for action in book.actions() {
+        match action {
+            Action::Common(_) | Action::Steer(..) => {}
+            Action::Step { pieces: Pieces::Every(..), heading, .. } => {
+                walls.diagonal |= !matches!(heading, HeadingWord::Compass(way) if !way.is_diagonal());
             }
-            Act::Add(..)
-            | Act::Set(..)
-            | Act::Signal(_)
-            | Act::Win
-            | Act::Lose
-            | Act::Restart
-            | Act::NextMap
-            | Act::TurnHeading(..)
-            | Act::Steer(..) => {}
-            Act::Place(kind, _) | Act::SpawnKind(kind, _) if !walls.movers.contains(kind) => {}
-            _ => return None,
+            Action::Step { .. }
+            | Action::Leap(..)
+            | Action::Drop(..)
+            | Action::Walk(..)
+            | Action::Swap { .. }
+            | Action::Flood { .. }
+            | Action::Choose(_)
+            | Action::Rotate { .. }
+            | Action::LockActive => return None,
+        }
+    }
+    for common in book.commons() {
+        match common {
+            Common::Remove(Pieces::Every(..) | Pieces::Matched(..))
+            | Common::TurnInto(Pieces::Every(..) | Pieces::Matched(..), _)
+            | Common::Add(..)
+            | Common::Set(..)
+            | Common::Signal(_)
+            | Common::Win
+            | Common::Lose
+            | Common::Restart
+            | Common::NextMap
+            | Common::TurnHeading(..) => {}
+            Common::Place(kind, _) | Common::SpawnKind(kind, _) if !walls.movers.contains(kind) => {}
+            Common::Remove(_)
+            | Common::TurnInto(..)
+            | Common::Place(..)
+            | Common::SpawnKind(..)
+            | Common::SpawnShape(..)
+            | Common::Grow(_)
+            | Common::Fall(..)
+            | Common::Refill(..)
+            | Common::Quicken { .. } => return None,
         }
     }
     let warps = |meeting: &Meeting| match meeting.verb {
@@ -107,14 +120,13 @@ fn walls(book: &Rulebook) -> Option<Walls> {
             (Met::Pieces(set), verb) => {
                 let askers = book.set(meeting.who);
                 let enters = matches!(verb, Verb::Plain(verb) if verb.enters());
-                if moves_occupant(verb) || (enters && walls.movers.iter().any(|mover| askers.contains(*mover))) {
-                    free(set);
+                if enters && walls.movers.iter().any(|mover| askers.contains(*mover)) {
+                    book.set(set).iter().for_each(|kind| walls.fixed[usize::from(kind.0)] = false);
                 }
             }
             _ => {}
         }
     }
-    walls.fixed = fixed;
     Some(walls)
 }
 

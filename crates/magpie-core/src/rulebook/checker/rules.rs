@@ -2,12 +2,14 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
-    Act as ModelAct, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb,
+    Action, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb,
     RuleAt, Rulebook, SetId, Spot, TimerId, Touched, Trigger, Verb, When,
 };
 use super::super::syntax::{self, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who};
 use super::Checker;
 use super::acts::{MatchSort, Scope};
+use crate::input::Key;
+use crate::limits::MOST_CLAUSE_PAIRS;
 use crate::space::Heading;
 
 impl Checker<'_> {
@@ -48,7 +50,7 @@ impl Checker<'_> {
     fn control(&mut self, book: &mut Rulebook, who: &Who, with: &ControlWith, at: &RuleAt) {
         let set = self.set(who);
         let ControlWith::Keys { keys, steering, no_reverse } = with else {
-            let walk = ModelAct::Walk(Pieces::Every(set, None), Spot::Tapped);
+            let walk = Action::Walk(Pieces::Every(set, None), Spot::Tapped);
             book.inputs.push(InputRule {
                 trigger: Trigger::Tap(None),
                 guard: None,
@@ -58,15 +60,15 @@ impl Checker<'_> {
             });
             return;
         };
-        let arrows = || ["left", "right", "up", "down"].map(|key| syntax::Key(key.into()));
+        let arrows = || ["left", "right", "up", "down"].map(|key| Key(key.into()));
         let keys = keys.clone().unwrap_or_else(arrows);
         let headings = [Heading::West, Heading::East, Heading::North, Heading::South];
         for (key, heading) in keys.into_iter().zip(headings) {
             let act = if *steering {
-                ModelAct::Steer(set, heading)
+                Action::Steer(set, heading)
             } else {
                 let pieces = Pieces::Every(set, None);
-                ModelAct::Step { pieces, heading: HeadingWord::Compass(heading), times: 1 }
+                Action::Step { pieces, heading: HeadingWord::Compass(heading), times: 1 }
             };
             book.inputs.push(InputRule {
                 trigger: Trigger::Key(key),
@@ -84,11 +86,17 @@ impl Checker<'_> {
             RuleNode::Into { who, what, guard, verb, effects } => {
                 let asker = self.set(who);
                 let met = self.met(what);
+                self.pairs += self.kinds_of(asker).len();
+                if self.pairs > MOST_CLAUSE_PAIRS {
+                    let word = Span::new(rule.span.start, rule.head.end);
+                    self.too_many(word, "pairs of a kind and a meeting clause", MOST_CLAUSE_PAIRS);
+                    self.pairs = 0;
+                }
                 let mut matched = vec![asker];
                 matched.extend(if let Met::Pieces(set) = met { Some(set) } else { None });
                 let scope = Scope::of_match(MatchSort::Cells, matched, asker);
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
-                let effects = self.acts(effects, &scope);
+                let effects = self.effects(effects, &scope);
                 self.verb_fits(who, what, verb, asker, met);
                 let (verb, layers) = self.verb(verb, who, what);
                 let words = self.words(rule.span);
@@ -98,7 +106,7 @@ impl Checker<'_> {
                 let (who, other) = (self.set(who), self.set(other));
                 let scope = Scope::of_match(MatchSort::Cells, vec![who, other], who);
                 let guard = guard.as_ref().map(|cond| self.cond(cond, &scope));
-                let effects = self.acts(effects, &scope);
+                let effects = self.effects(effects, &scope);
                 book.offs.push(Off { who, other, guard, effects, at });
             }
             RuleNode::When { what, guard, effects } => self.when(book, what, guard.as_ref(), effects, at),
@@ -118,7 +126,7 @@ impl Checker<'_> {
             RuleNode::Outcome { win, cond, effects } => {
                 let scope = Scope::plain();
                 let cond = self.cond(cond, &scope);
-                let effects = self.acts(effects, &scope);
+                let effects = self.effects(effects, &scope);
                 book.outcomes.push(Outcome { win: *win, cond, effects, at });
             }
             RuleNode::Invariant { always, cond } => {
@@ -139,7 +147,7 @@ impl Checker<'_> {
         at: RuleAt,
     ) {
         let guard = guard.map(|cond| self.cond(cond, scope));
-        let actions = actions.iter().map(|acts| self.acts(acts, scope)).collect();
+        let actions = actions.iter().map(|list| self.actions(list, scope)).collect();
         book.inputs.push(InputRule { trigger, guard, actions, no_reverse: None, at });
     }
 
@@ -148,7 +156,7 @@ impl Checker<'_> {
         book: &mut Rulebook,
         what: &syntax::Match,
         guard: Option<&syntax::Cond>,
-        effects: &[syntax::Act],
+        effects: &[syntax::Effect],
         at: RuleAt,
     ) {
         let (what, scope) = match what {
@@ -175,7 +183,7 @@ impl Checker<'_> {
             }
         };
         let guard = guard.map(|cond| self.cond(cond, &scope));
-        let effects = self.acts(effects, &scope);
+        let effects = self.effects(effects, &scope);
         book.whens.push(When { what, guard, effects, at });
     }
 

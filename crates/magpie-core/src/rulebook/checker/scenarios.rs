@@ -7,7 +7,7 @@ use super::super::syntax::{self, Expectation, Given, Name, SceneNode, SectionNod
 use super::Checker;
 use super::acts::Scope;
 use crate::space::{Cell, Extent};
-use crate::tape::Input;
+use crate::input::Input;
 
 impl Checker<'_> {
     pub(super) fn scenarios(&mut self, book: &mut Rulebook) {
@@ -39,6 +39,7 @@ impl Checker<'_> {
                     let drawn = self.drawn(drawing);
                     extent = drawn.as_ref().map(|(extent, _)| *extent);
                     if let Some((extent, cells)) = drawn {
+                        self.slots_fit(title.span, extent);
                         built.map = Ok(Map { title: title.text.clone(), extent, cells });
                     }
                 }

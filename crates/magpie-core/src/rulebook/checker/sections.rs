@@ -5,9 +5,10 @@ use super::super::model::{
     Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail, whole,
 };
 use super::super::syntax::{
-    ControlWith, Key, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode,
+    ControlWith, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode,
 };
 use super::{Checker, NO_KIND};
+use crate::input::Key;
 use crate::space::{Button, Fit, Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};
 
 /// What the sections give, before rules.

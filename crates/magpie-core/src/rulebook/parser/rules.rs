@@ -1,16 +1,14 @@
 //! Rules, conditions, effects and actions.
 
+use crate::limits::DEEPEST_CONDITION;
 use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::lexer::TokenKind;
 use super::super::syntax::{
-    Act, ActNode, Actions, Cond, Event, HeadingWord, LineAt, Match, On, Pieces, PiecesNode, Place, Region, Rule,
+    Action, ActionNode, Actions, CommonNode, Cond, Doing, Effect, EffectNode, Event, HeadingWord, LineAt, Match, On, Pieces, PiecesNode, Place, Region, Rule,
     RuleNode, Spawned, Spot, SpotNode, Sum, Term, Test, TurnTo, Verb, VerbNode, What, Who, Within,
 };
 use super::{Parse, Parser};
 use crate::space::Heading;
-
-/// Most parentheses inside each other.
-const DEPTH: usize = 64;
 
 impl Parser<'_> {
     pub(super) fn rule(&mut self) -> Parse<Rule> {
@@ -70,15 +68,15 @@ impl Parser<'_> {
         Ok(if self.accept_word("if") { Some(self.cond()?) } else { None })
     }
 
-    fn effects(&mut self) -> Parse<Vec<Act>> {
+    fn effects(&mut self) -> Parse<Vec<Effect>> {
         self.expect_symbol(":")?;
         self.effect_list()
     }
 
-    fn effect_list(&mut self) -> Parse<Vec<Act>> {
-        let mut effects = vec![self.act(true)?];
+    fn effect_list(&mut self) -> Parse<Vec<Effect>> {
+        let mut effects = vec![self.effect()?];
         while self.accept_symbol(",") {
-            effects.push(self.act(true)?);
+            effects.push(self.effect()?);
         }
         Ok(effects)
     }
@@ -87,9 +85,9 @@ impl Parser<'_> {
         self.expect_symbol(":")?;
         let mut lists = Vec::new();
         loop {
-            let mut list = vec![self.act(false)?];
+            let mut list = vec![self.action()?];
             while self.accept_symbol(",") {
-                list.push(self.act(false)?);
+                list.push(self.action()?);
             }
             lists.push(list);
             if !self.accept_word("else") {
@@ -174,37 +172,45 @@ impl Parser<'_> {
         Ok(Verb { node, span })
     }
 
-    fn act(&mut self, effect: bool) -> Parse<Act> {
-        const COMMON: [&str; 15] = [
-            "remove", "turn", "place", "spawn", "add", "set", "grow", "fall", "refill", "quicken", "signal", "win",
-            "lose", "restart", "next",
-        ];
-        const EFFECTS: [&str; 3] = ["become", "clear", "drop"];
-        const ACTIONS: [&str; 9] = ["step", "leap", "drop", "walk", "swap", "flood", "choose", "rotate", "lock"];
+    const COMMON: [&'static str; 15] = [
+        "remove", "turn", "place", "spawn", "add", "set", "grow", "fall", "refill", "quicken", "signal", "win", "lose",
+        "restart", "next",
+    ];
+
+    fn effect(&mut self) -> Parse<Effect> {
         let word = self.here();
-        let node = if let Some(found) = self.accept_one_of(&COMMON) {
-            self.common(found)?
-        } else if effect {
-            match self.expect_one_of(&EFFECTS)? {
-                "become" => ActNode::Become(self.expect_name("the name of a kind")?),
-                "clear" => ActNode::Clear,
-                _ => ActNode::DropRows(match self.expect_one_of(&["above", "below", "left-of", "right-of"])? {
+        let node = if let Some(found) = self.accept_one_of(&Self::COMMON) {
+            EffectNode::Common(self.common(found)?)
+        } else {
+            match self.expect_one_of(&["become", "clear", "drop"])? {
+                "become" => EffectNode::Become(self.expect_name("the name of a kind")?),
+                "clear" => EffectNode::Clear,
+                _ => EffectNode::DropRows(match self.expect_one_of(&["above", "below", "left-of", "right-of"])? {
                     "above" => Heading::South,
                     "below" => Heading::North,
                     "left-of" => Heading::East,
                     _ => Heading::West,
                 }),
             }
-        } else {
-            let found = self.expect_one_of(&ACTIONS)?;
-            self.action(found)?
         };
-        Ok(Act { node, span: Span::new(word.start, self.behind()), word })
+        Ok(Doing { node, span: Span::new(word.start, self.behind()), word })
     }
 
-    fn common(&mut self, word: &str) -> Parse<ActNode> {
+    fn action(&mut self) -> Parse<Action> {
+        const ACTIONS: [&str; 9] = ["step", "leap", "drop", "walk", "swap", "flood", "choose", "rotate", "lock"];
+        let word = self.here();
+        let node = if let Some(found) = self.accept_one_of(&Self::COMMON) {
+            ActionNode::Common(self.common(found)?)
+        } else {
+            let found = self.expect_one_of(&ACTIONS)?;
+            self.own_action(found)?
+        };
+        Ok(Doing { node, span: Span::new(word.start, self.behind()), word })
+    }
+
+    fn common(&mut self, word: &str) -> Parse<CommonNode> {
         Ok(match word {
-            "remove" => ActNode::Remove(self.pieces()?),
+            "remove" => CommonNode::Remove(self.pieces()?),
             "turn" => {
                 let pieces = self.pieces()?;
                 let to = if self.accept_word("into") {
@@ -212,11 +218,11 @@ impl Parser<'_> {
                 } else {
                     TurnTo::Heading(self.heading()?)
                 };
-                ActNode::Turn(pieces, to)
+                CommonNode::Turn(pieces, to)
             }
             "place" => {
                 let kind = self.expect_name("the name of a kind")?;
-                ActNode::Place(kind, self.place()?)
+                CommonNode::Place(kind, self.place()?)
             }
             "spawn" => {
                 let what = if self.accept_word("shape") {
@@ -228,41 +234,41 @@ impl Parser<'_> {
                 } else {
                     Spawned::Kind(self.expect_name("the name of a kind")?)
                 };
-                ActNode::Spawn(what, self.place()?)
+                CommonNode::Spawn(what, self.place()?)
             }
             "add" => {
                 let sum = self.sum()?;
                 self.expect_word("to")?;
-                ActNode::Add(sum, self.expect_name("the name of a counter")?)
+                CommonNode::Add(sum, self.expect_name("the name of a counter")?)
             }
             "set" => {
                 let counter = self.expect_name("the name of a counter")?;
                 self.expect_word("to")?;
-                ActNode::Set(counter, self.sum()?)
+                CommonNode::Set(counter, self.sum()?)
             }
-            "grow" => ActNode::Grow(self.expect_int()?),
+            "grow" => CommonNode::Grow(self.expect_int()?),
             "fall" => {
                 let who = self.who()?;
-                ActNode::Fall(who, self.compass()?)
+                CommonNode::Fall(who, self.compass()?)
             }
             "refill" => {
                 let who = self.who()?;
                 self.expect_word("at")?;
-                ActNode::Refill(who, self.straight()?)
+                CommonNode::Refill(who, self.straight()?)
             }
             "quicken" => self.quicken()?,
-            "signal" => ActNode::Signal(self.expect_text()?.text),
-            "win" => ActNode::Win,
-            "lose" => ActNode::Lose,
-            "restart" => ActNode::Restart,
+            "signal" => CommonNode::Signal(self.expect_text()?.text),
+            "win" => CommonNode::Win,
+            "lose" => CommonNode::Lose,
+            "restart" => CommonNode::Restart,
             _ => {
                 self.expect_word("map")?;
-                ActNode::NextMap
+                CommonNode::NextMap
             }
         })
     }
 
-    fn quicken(&mut self) -> Parse<ActNode> {
+    fn quicken(&mut self) -> Parse<CommonNode> {
         let timer = self.expect_name("the name of a timer")?;
         self.expect_word("by")?;
         let by = self.share()?;
@@ -273,32 +279,32 @@ impl Parser<'_> {
         } else {
             None
         };
-        Ok(ActNode::Quicken { timer, by, least })
+        Ok(CommonNode::Quicken { timer, by, least })
     }
 
-    fn action(&mut self, word: &str) -> Parse<ActNode> {
+    fn own_action(&mut self, word: &str) -> Parse<ActionNode> {
         Ok(match word {
             "step" => {
                 let pieces = self.pieces()?;
                 let heading = self.heading()?;
                 let times = if self.accept_word("by") { Some(self.expect_int()?) } else { None };
-                ActNode::Step(pieces, heading, times)
+                ActionNode::Step(pieces, heading, times)
             }
             "leap" => {
                 let pieces = self.pieces()?;
                 self.expect_word("by")?;
                 let east = self.expect_int()?;
                 self.expect_symbol(",")?;
-                ActNode::Leap(pieces, east, self.expect_int()?)
+                ActionNode::Leap(pieces, east, self.expect_int()?)
             }
             "drop" => {
                 let pieces = self.pieces()?;
-                ActNode::Drop(pieces, self.heading()?)
+                ActionNode::Drop(pieces, self.heading()?)
             }
             "walk" => {
                 let pieces = self.pieces()?;
                 self.expect_word("to")?;
-                ActNode::Walk(pieces, self.spot()?)
+                ActionNode::Walk(pieces, self.spot()?)
             }
             "swap" => {
                 let one = self.spot()?;
@@ -310,20 +316,20 @@ impl Parser<'_> {
                     self.expect_word("makes")?;
                     self.expect_word("run")?;
                 }
-                ActNode::Swap { one, other, if_run }
+                ActionNode::Swap { one, other, if_run }
             }
             "flood" => {
                 self.expect_word("from")?;
                 let from = self.spot()?;
                 self.expect_word("into")?;
                 let into = self.expect_name("the name of a kind")?;
-                ActNode::Flood { from, into, eight: self.accept_word("8-way") }
+                ActionNode::Flood { from, into, eight: self.accept_word("8-way") }
             }
             "choose" => {
                 if self.accept_word("nothing") {
-                    ActNode::Choose(None)
+                    ActionNode::Choose(None)
                 } else {
-                    ActNode::Choose(Some(self.spot()?))
+                    ActionNode::Choose(Some(self.spot()?))
                 }
             }
             "rotate" => {
@@ -335,11 +341,11 @@ impl Parser<'_> {
                     self.expect_symbol(",")?;
                     tries.push((east, self.expect_int()?));
                 }
-                ActNode::Rotate { pieces, clockwise, tries }
+                ActionNode::Rotate { pieces, clockwise, tries }
             }
             _ => {
                 self.expect_word("active")?;
-                ActNode::LockActive
+                ActionNode::LockActive
             }
         })
     }
@@ -490,8 +496,8 @@ impl Parser<'_> {
         let span = self.here();
         let cond = if self.accept_symbol("(") {
             self.depth += 1;
-            if self.depth > DEPTH {
-                let message = format!("more than {DEPTH} parentheses inside each other are too deep");
+            if self.depth > DEEPEST_CONDITION {
+                let message = format!("more than {DEEPEST_CONDITION} parentheses inside each other are too deep");
                 return Err(Box::new(
                     Diagnostic::new(span, Code::TooDeep, message).help("split the rule into several"),
                 ));
@@ -564,18 +570,5 @@ impl Parser<'_> {
             Some("at") => Some(Within::At(self.spot()?)),
             Some(_) => Some(Within::In(self.region()?)),
         })
-    }
-}
-
-impl Act {
-    /// The name that `remove` or `turn` is about, where it is a bare one.
-    pub fn bare(&self) -> Option<&Who> {
-        match &self.node {
-            ActNode::Remove(pieces) | ActNode::Turn(pieces, _) => match &pieces.node {
-                PiecesNode::Who { every: false, who, .. } => Some(who),
-                _ => None,
-            },
-            _ => None,
-        }
     }
 }

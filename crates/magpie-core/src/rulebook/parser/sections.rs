@@ -4,10 +4,11 @@ use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::layout::{SectionLayout, Statement};
 use super::super::lexer::TokenKind;
 use super::super::syntax::{
-    ControlWith, Expectation, Given, GlideEnd, Key, KindLine, MapBody, Name, Num, Point, Scene, SceneNode, Section,
+    ControlWith, Expectation, Given, GlideEnd, KindLine, MapBody, Name, Num, Point, Scene, SceneNode, Section,
     SectionNode, Setting, Size, SpeedUnit, ViewLine, ViewNode,
 };
 use super::{Parse, Parsed, Parser, Salvaged};
+use crate::input::Key;
 use crate::space::{Fit, Heading};
 
 const SECTIONS: [&str; 28] = [

@@ -1,6 +1,6 @@
 //! Settings as rows with values that keys go through.
 
-use magpie_core::pace::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Speed};
+use magpie_core::pace::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Amount};
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
 
@@ -28,9 +28,9 @@ fn turned<T: PartialEq + Clone>(all: &[T], now: &T, by: i32) -> T {
     all[(at + by.signum()).rem_euclid(all.len() as i32) as usize].clone()
 }
 
-fn nudged(speed: &Speed, by: f64, least: f64) -> Speed {
+fn nudged(speed: &Amount, by: f64, least: f64) -> Amount {
     let value = ((nearest(&speed.value) + by).max(least) * 1000.0).round() / 1000.0;
-    Speed::new(&show(value.min(1e6)), speed.cells)
+    Amount::new(&show(value.min(1e6)), speed.cells)
 }
 
 /// The settings with one row changed.
@@ -40,10 +40,10 @@ pub fn changed(before: &Settings, row: Row, by: i32) -> Settings {
         Row::Mode => {
             let modes = [
                 Mode::Instant,
-                Mode::Timed(Speed::new("200", false)),
-                Mode::Rate(Speed::new("160", false)),
-                Mode::PerFrame(Speed::new("4", false)),
-                Mode::PerFrame(Speed::new("0.1", true)),
+                Mode::Timed(Amount::new("200", false)),
+                Mode::Rate(Amount::new("160", false)),
+                Mode::PerFrame(Amount::new("4", false)),
+                Mode::PerFrame(Amount::new("0.1", true)),
             ];
             let sort = |mode: &Mode| match mode {
                 Mode::Instant => 0,
@@ -76,7 +76,7 @@ pub fn changed(before: &Settings, row: Row, by: i32) -> Settings {
             new.moving = turned(&all, &before.moving, by);
         }
         Row::Hold => {
-            let repeat = Hold::Repeat(Speed::new("300", false), Speed::new("100", false));
+            let repeat = Hold::Repeat(Amount::new("300", false), Amount::new("100", false));
             let all = [Hold::Off, Hold::Continuous, Hold::Latched, repeat, Hold::EveryFrame];
             new.hold = turned(&all, &before.hold, by);
         }

@@ -8,7 +8,7 @@ use crate::stage::state::State;
 use crate::stage::theme::Theme;
 use crossterm::event::KeyCode;
 use magpie_core::rulebook::Rulebook;
-use magpie_core::rulebook::edit::{Setting, centre_origin, set_numbers};
+use magpie_core::rulebook::edit::{GridNumber, centre_origin, set_numbers};
 use magpie_core::space::Origin;
 use magpie_core::space::show;
 use magpie_core::space::whole::{is_centred, middle_of_picture, remarks};
@@ -22,7 +22,7 @@ pub struct Numbers {
 /// A number on the page: a setting and which of its two.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 struct Line {
-    setting: Setting,
+    setting: GridNumber,
     second: bool,
 }
 
@@ -46,7 +46,7 @@ pub fn actions() -> Vec<Action> {
 
 fn lines(book: &Rulebook) -> Vec<Line> {
     let mut all = Vec::new();
-    for setting in Setting::ALL {
+    for setting in GridNumber::ALL {
         if setting.is_of_view() && book.view.is_none() {
             continue;
         }
@@ -59,24 +59,24 @@ fn lines(book: &Rulebook) -> Vec<Line> {
 }
 
 /// The numbers of a setting as they are now.
-fn pair(book: &Rulebook, setting: Setting) -> (f64, f64) {
+fn pair(book: &Rulebook, setting: GridNumber) -> (f64, f64) {
     let geometry = &book.geometry;
     let view = book.view.as_ref();
     match setting {
-        Setting::Cell => geometry.size,
-        Setting::Gap => geometry.gap,
-        Setting::Origin => match geometry.origin {
+        GridNumber::Cell => geometry.size,
+        GridNumber::Gap => geometry.gap,
+        GridNumber::Origin => match geometry.origin {
             Origin::Corner(point) | Origin::Centre(point) => (point.x, point.y),
         },
-        Setting::Hotspot => geometry.hotspot,
-        Setting::Window => view.map_or((0.0, 0.0), |view| view.window),
-        Setting::Design => view.map_or((0.0, 0.0), |view| view.design),
-        Setting::Density => view.map_or((1.0, 0.0), |view| (view.density, 0.0)),
-        Setting::Camera => view.map_or((0.0, 0.0), |view| {
+        GridNumber::Hotspot => geometry.hotspot,
+        GridNumber::Window => view.map_or((0.0, 0.0), |view| view.window),
+        GridNumber::Design => view.map_or((0.0, 0.0), |view| view.design),
+        GridNumber::Density => view.map_or((1.0, 0.0), |view| (view.density, 0.0)),
+        GridNumber::Camera => view.map_or((0.0, 0.0), |view| {
             let camera = view.camera(geometry.y);
             (camera.x, camera.y)
         }),
-        Setting::Zoom => view.map_or((1.0, 0.0), |view| (view.zoom, 0.0)),
+        GridNumber::Zoom => view.map_or((1.0, 0.0), |view| (view.zoom, 0.0)),
     }
 }
 
@@ -155,14 +155,14 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
         let chosen = at == state.probe.numbers.chosen;
         let (first, second) = pair(book, line.setting);
         let word = match (line.setting, line.second) {
-            (Setting::Origin, false) if matches!(book.geometry.origin, Origin::Centre(_)) => "origin centre",
+            (GridNumber::Origin, false) if matches!(book.geometry.origin, Origin::Centre(_)) => "origin centre",
             (setting, false) => setting.word(),
             _ => "",
         };
         let part = match (line.setting, line.second) {
             (setting, _) if setting.is_single() => "",
-            (Setting::Cell | Setting::Window | Setting::Design, false) => "w",
-            (Setting::Cell | Setting::Window | Setting::Design, true) => "h",
+            (GridNumber::Cell | GridNumber::Window | GridNumber::Design, false) => "w",
+            (GridNumber::Cell | GridNumber::Window | GridNumber::Design, true) => "h",
             (_, false) => "x",
             (_, true) => "y",
         };

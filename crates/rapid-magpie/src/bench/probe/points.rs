@@ -7,7 +7,8 @@ use crate::stage::board_view::arrow;
 use crate::stage::pen::Pen;
 use crate::stage::state::State;
 use crate::stage::theme::Theme;
-use magpie_core::space::{Cell, Heading, LONGEST_WALK, Where, cells_between, locate, pass_over, show, spots};
+use magpie_core::limits::LONGEST_WALK;
+use magpie_core::space::{Cell, Heading, Where, cells_between, locate, landmarks, pass_over, show};
 
 /// The page's own keys.
 pub fn actions() -> Vec<Action> {
@@ -35,7 +36,7 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
     let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
     drag(state, theme, pen);
     pen.heading(&format!("nine points of cell {},{}", cell.column, cell.row));
-    for (number, spot) in spots(geometry, extent, cell).iter().enumerate() {
+    for (number, spot) in landmarks(geometry, extent, cell).iter().enumerate() {
         if number == 9 {
             pen.line("  one pixel beyond", theme.faint());
         }

@@ -1,12 +1,13 @@
-//! One input, and the words it is written in.
+//! What a player does: keys and inputs, and the words they are written in. Both the rulebook and the tape speak of them.
 
-use crate::rulebook::Key;
+use crate::limits::LONGEST_WAIT;
 use crate::space::Cell;
 use std::fmt;
 use thiserror::Error;
 
-/// Longest wait in one input, in ms.
-pub const LONGEST_WAIT: u64 = 86_400_000;
+/// A key of the player: `left right up down act alt` or a character.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Key(pub String);
 
 /// Something a player does.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]

@@ -1,0 +1,264 @@
+//! Entering maps, trying things, and going back.
+
+use super::context::Context;
+use super::flow::{Ended, Flow, LayoutError};
+use super::plan::Plan;
+use super::random::Random;
+use super::state::{Back, Entry, Grid, Running, Small, State};
+use super::tables::Tables;
+use super::turn::Turn;
+use super::watch::Watch;
+use crate::board::{Board, CellId};
+use crate::rulebook::{KindId, Map, MapCells, Rulebook};
+use crate::space::{Extent, RowsFrom};
+use std::sync::Arc;
+
+impl Grid {
+    /// Enters a map of a rulebook, counted from 0. `seed` wins over the rulebook's own.
+    pub fn new(
+        book: Arc<Rulebook>,
+        map: usize,
+        seed: Option<u64>,
+        watch: &mut impl Watch,
+    ) -> Result<Self, LayoutError> {
+        Self::build(book, map, None, seed, watch)
+    }
+
+    /// Enters a board of a scenario's own; play goes on after a win or a loss.
+    pub fn on_own_map(
+        book: Arc<Rulebook>,
+        map: Result<Arc<Map>, usize>,
+        seed: Option<u64>,
+        watch: &mut impl Watch,
+    ) -> Result<Self, LayoutError> {
+        let mut grid = match map {
+            Ok(own) => Self::build(book, 0, Some(own), seed, watch)?,
+            Err(number) => Self::build(book, number, None, seed, watch)?,
+        };
+        grid.endless = true;
+        Ok(grid)
+    }
+
+    fn build(
+        book: Arc<Rulebook>,
+        map: usize,
+        own_map: Option<Arc<Map>>,
+        seed: Option<u64>,
+        watch: &mut impl Watch,
+    ) -> Result<Self, LayoutError> {
+        if own_map.is_none() && map >= book.maps.len() {
+            return Err(LayoutError::NoMap(map + 1, book.maps.len()));
+        }
+        let tables = Arc::new(Tables::new(&book).ok_or(LayoutError::TooManyClauses)?);
+        let seed = seed.unwrap_or(book.seed);
+        let small = Small {
+            turns: 0,
+            moves: 0,
+            clock: 0,
+            random: Random::new(seed),
+            outcome: None,
+            chosen: None,
+            blocked: false,
+        };
+        let counters = book.counters.iter().map(|counter| counter.start).collect();
+        let state = begun(&book, own_map.as_deref(), map, seed, Entry { small, counters });
+        let mut grid = Self {
+            book,
+            tables,
+            state,
+            turn: Turn::default(),
+            plan: Plan::default(),
+            moves: Vec::new(),
+            match_cells: Vec::new(),
+            own_map,
+            endless: false,
+            seed,
+            back: Vec::new(),
+        };
+        grid.begin(watch);
+        Ok(grid)
+    }
+
+    /// Lays a map out and lets it begin; gives the state that was left.
+    fn enter(&mut self, map: usize, entry: Entry, watch: &mut impl Watch) -> State {
+        let state = begun(&self.book, self.own_map.as_deref(), map, self.seed, entry);
+        let old = std::mem::replace(&mut self.state, state);
+        self.begin(watch);
+        old
+    }
+
+    /// `on start`, then settling; there is no turn to take back.
+    fn begin(&mut self, watch: &mut impl Watch) {
+        // The last request is still the last one.
+        let old = std::mem::take(&mut self.turn);
+        self.turn = Turn { last: old.last, ..Turn::default() };
+        self.begin_trails();
+        let start = self.tables.start.clone();
+        let mut flow = self.fire(&start, &Context::default(), watch);
+        if flow.is_ok() {
+            let before = self.moment();
+            flow = self.settle_all(watch);
+            if flow == Err(Flow::NeverSettles) {
+                self.take_back(before);
+                self.state.small.outcome = Some(Ended::NeverSettles);
+            }
+        }
+        self.state.small.outcome = self.state.small.outcome.or(self.turn.pending.take());
+        self.start_gliders();
+        self.forget_changes();
+        if flow == Err(Flow::NextMap) && self.has_next_map() {
+            let entry = self.carried();
+            self.enter(self.state.map + 1, entry, watch);
+        }
+    }
+
+    fn carried(&self) -> Entry {
+        let small = Small { outcome: None, chosen: None, blocked: false, ..self.state.small };
+        Entry { small, counters: self.state.counters.clone() }
+    }
+
+    /// Whether there is a map behind this one.
+    pub fn has_next_map(&self) -> bool {
+        self.own_map.is_none() && self.state.map + 1 < self.book.maps.len()
+    }
+
+    /// Tries something on the game as it stands and takes everything back: the board, the turn, and what could be taken
+    /// back before. Within the attempt nothing from before it can be undone.
+    pub fn trial<T>(&mut self, attempt: impl FnOnce(&mut Self) -> T) -> T {
+        let moment = self.moment();
+        let turn = std::mem::take(&mut self.turn);
+        let back = std::mem::take(&mut self.back);
+        let found = attempt(self);
+        while self.undo() {}
+        self.take_back(moment);
+        self.turn = turn;
+        self.back = back;
+        found
+    }
+
+    /// Notes a moment to which [`Self::undo`] goes back.
+    pub(super) fn remember(&mut self) {
+        let moment = self.moment();
+        self.back.push(Back::Moment(moment));
+    }
+
+    /// Enters the next map, or this one again, as the input noted last; what was before it is kept whole.
+    pub(super) fn leave_map(&mut self, next: bool, watch: &mut impl Watch) {
+        let entry = if next { self.carried() } else { self.state.entry.clone() };
+        let before = self.back.pop();
+        if let Some(Back::Moment(moment)) = &before {
+            self.take_back(*moment);
+        }
+        let map = self.state.map + usize::from(next);
+        let old = self.enter(map, entry, watch);
+        self.back.push(match before {
+            // A wait may leave several maps; it is taken back as a whole.
+            Some(Back::Whole(first)) => Back::Whole(first),
+            _ => Back::Whole(Box::new(old)),
+        });
+    }
+
+    /// Takes back the last input; false where there is none.
+    pub fn undo(&mut self) -> bool {
+        match self.back.pop() {
+            None => return false,
+            Some(Back::Moment(moment)) => self.take_back(moment),
+            Some(Back::Whole(state)) => self.state = *state,
+        }
+        self.turn.spawns.clear();
+        self.turn.pending = None;
+        true
+    }
+
+    /// Forgets how to take anything back; for searches and measurements that never do.
+    pub fn forget(&mut self) {
+        self.back.clear();
+        self.forget_changes();
+    }
+
+    fn forget_changes(&mut self) {
+        self.state.board.forget();
+        self.state.counter_journal.clear();
+        self.state.timer_journal.clear();
+        self.state.bonds_journal.clear();
+    }
+
+    /// How many inputs can be taken back.
+    pub fn depth(&self) -> usize {
+        self.back.len()
+    }
+}
+
+/// The state in which a map begins, before any of its rules has acted. Timers begin anew with every map.
+fn begun(book: &Rulebook, own_map: Option<&Map>, map: usize, seed: u64, entry: Entry) -> State {
+    State {
+        map,
+        board: lay_out(book, own_map.unwrap_or(&book.maps[map]), seed),
+        counters: entry.counters.clone(),
+        small: entry.small,
+        counter_journal: Vec::new(),
+        timers: running(book, entry.small.clock),
+        timer_journal: Vec::new(),
+        bonds: Arc::default(),
+        bonds_journal: Vec::new(),
+        entry,
+    }
+}
+
+fn running(book: &Rulebook, now: u64) -> Vec<Running> {
+    book.timers.iter().map(|timer| Running { period: timer.ms.max(1) as u64, last: now }).collect()
+}
+
+/// The board of a map at its beginning.
+fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
+    let Extent { columns, rows } = map.extent;
+    let layer_of = book.kinds.iter().map(|kind| kind.layer).collect();
+    // Ground that faces somewhere is no bare ground: each piece has a heading.
+    let glides = |kind: KindId| book.glides.iter().any(|glide| book.set(glide.who).contains(kind));
+    let bare = book.ground.filter(|ground| book.kind(*ground).facing.is_none() && !glides(*ground));
+    let mut board = Board::new(map.extent, book.layers.len() as u8, layer_of, bare);
+    book.glides.iter().for_each(|glide| board.let_crowd(book.set(glide.who)));
+    let mut draws = Random::new(seed);
+    let lay = |board: &mut Board, cell: CellId, kinds: &[KindId]| {
+        for kind in kinds {
+            if Some(*kind) == bare {
+                board.lay_ground(cell);
+            } else {
+                board.add(cell, *kind, book.kind(*kind).facing);
+            }
+        }
+        if let Some(ground) = book.ground {
+            if bare.is_some() {
+                board.lay_ground(cell);
+            } else {
+                board.add(cell, ground, book.kind(ground).facing);
+            }
+        }
+    };
+    for row in 0..rows {
+        let line = if book.geometry.rows == RowsFrom::Top { row } else { rows - 1 - row };
+        for column in 0..columns {
+            let cell = CellId(row * columns + column);
+            match &map.cells {
+                MapCells::Legend { cells, entries } => {
+                    let entry = &entries[usize::from(cells[(line * columns + column) as usize])];
+                    match entry {
+                        None => board.make_void(cell),
+                        Some(kinds) => lay(&mut board, cell, kinds),
+                    }
+                }
+                MapCells::Filled { of, scatter } => {
+                    let hit =
+                        scatter.filter(|(share, _)| i128::from(draws.below(10_000)) * share.below < 100 * share.above);
+                    match hit {
+                        Some((_, kind)) if board.layer(kind) == board.layer(*of) => lay(&mut board, cell, &[kind]),
+                        Some((_, kind)) => lay(&mut board, cell, &[*of, kind]),
+                        None => lay(&mut board, cell, &[*of]),
+                    }
+                }
+            }
+        }
+    }
+    board.forget();
+    board
+}

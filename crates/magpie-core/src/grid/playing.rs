@@ -1,0 +1,318 @@
+//! Playing: inputs, timers, turns, outcomes (docs/model.md, sections 4 and 5).
+
+use super::context::Context;
+use super::flow::{Due, Ended, Flow, Goes, Taken, Touch};
+use super::report::{Answer, Fired};
+use super::state::{Grid, Running};
+use super::turn::Turn;
+use super::watch::{Recorder, Watch};
+use crate::input::{Input, Key};
+use crate::limits::MOST_FIRINGS;
+use crate::rulebook::{Met, TimerId, Trigger};
+use crate::space::Cell;
+
+/// What begins a turn.
+#[derive(Clone, Copy)]
+enum Cause<'a> {
+    Key(&'a Key),
+    Tap(Cell),
+    Drag(Cell, Cell),
+    Timer(TimerId),
+    Glide,
+}
+
+impl Cause<'_> {
+    const fn touch(self) -> Option<Touch> {
+        match self {
+            Self::Key(_) | Self::Timer(_) | Self::Glide => None,
+            Self::Tap(cell) => Some(Touch { down: cell, up: cell }),
+            Self::Drag(down, up) => Some(Touch { down, up }),
+        }
+    }
+}
+
+/// Time that passes, timer by timer.
+struct Wait {
+    until: u64,
+    fired: u32,
+    /// There was more to fire than a wait may hold.
+    cut: bool,
+    ended: bool,
+}
+
+impl Wait {
+    const fn new(until: u64) -> Self {
+        Self { until, fired: 0, cut: false, ended: false }
+    }
+
+    /// Lets what is due next happen, a turn of its own, and tells what it was; at the end moves the clock to it.
+    fn fire<W: Watch>(&mut self, grid: &mut Grid, watch: &mut W) -> Option<Due> {
+        if self.ended {
+            return None;
+        }
+        let due = grid.next_due(self.until);
+        let Some((due, what)) = due.filter(|_| self.fired < MOST_FIRINGS) else {
+            self.cut = due.is_some();
+            if !self.cut {
+                grid.state.small.clock = self.until;
+            }
+            return None;
+        };
+        self.fired += 1;
+        grid.state.small.clock = due;
+        match what {
+            Due::Glide => grid.turn(Cause::Glide, watch),
+            Due::Timer(timer) => {
+                let running = grid.state.timers[timer];
+                // The next one is counted from when this one was to fire, even where it comes late.
+                grid.set_timer(timer, Running { last: running.last.saturating_add(running.period), ..running });
+                grid.turn(Cause::Timer(TimerId(timer as u16)), watch);
+            }
+        }
+        // A restart ends the wait, and after a win or a loss the clock stands.
+        self.ended = grid.turn.left == Some(Flow::Restart) || grid.is_over();
+        Some(what)
+    }
+}
+
+impl Grid {
+    /// Plays one input. `undo` is none of these: it is [`Grid::undo`].
+    pub fn input<W: Watch>(&mut self, input: &Input, watch: &mut W) -> Taken {
+        let over = self.is_over();
+        match input {
+            Input::Undo => {
+                return if self.undo() { Taken::Yes } else { Taken::No };
+            }
+            Input::Restart => {
+                self.remember();
+                self.leave_map(false, watch);
+            }
+            Input::Next => {
+                if self.state.small.outcome != Some(Ended::Won) || !self.has_next_map() {
+                    return Taken::No;
+                }
+                self.remember();
+                self.leave_map(true, watch);
+            }
+            _ if over => return Taken::No,
+            Input::Wait(ms) => {
+                self.remember();
+                let mut wait = Wait::new(self.state.small.clock + ms);
+                while wait.fire(self, watch).is_some() {}
+            }
+            Input::Key(key) => {
+                self.remember();
+                self.turn(Cause::Key(key), watch);
+            }
+            Input::Tap(cell) => {
+                self.remember();
+                self.turn(Cause::Tap(*cell), watch);
+            }
+            Input::Drag(from, to) => {
+                self.remember();
+                self.turn(Cause::Drag(*from, *to), watch);
+            }
+        }
+        Taken::Yes
+    }
+
+    /// Plays one input and tells what it did: one answer for every turn in it.
+    /// What is told to the outside on entering a map belongs to no turn and is told beside.
+    pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>, Vec<String>) {
+        if let Input::Wait(ms) = input
+            && !self.is_over()
+        {
+            let (answers, signals) = self.answer_wait(*ms);
+            return (Taken::Yes, answers, signals);
+        }
+        let mut recorder = Recorder::default();
+        let taken = self.input(input, &mut recorder);
+        let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
+        let mut answer = recorder.answer;
+        let signals = answer.signals.clone();
+        if taken == Taken::No || !is_turn {
+            return (taken, Vec::new(), signals);
+        }
+        answer.turn = (self.state.small.outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
+        answer.input = input.to_string();
+        answer.outcome = self.state.small.outcome;
+        answer.broken = self.broken();
+        (taken, vec![answer], signals)
+    }
+
+    /// Whether the game has ended and waits for `undo`, `restart` or `next`.
+    fn is_over(&self) -> bool {
+        matches!(self.state.small.outcome, Some(Ended::Won | Ended::Lost)) && !self.endless
+    }
+
+    /// A wait, told turn by turn.
+    fn answer_wait(&mut self, ms: u64) -> (Vec<Answer>, Vec<String>) {
+        /// Boards are kept for so many turns of a wait, on boards of so many cells.
+        const KEPT: (usize, u32) = (1000, 10_000);
+        let (mut answers, mut signals): (Vec<Answer>, Vec<String>) = (Vec::new(), Vec::new());
+        self.remember();
+        let mut wait = Wait::new(self.state.small.clock + ms);
+        loop {
+            let mut recorder = Recorder::default();
+            let Some(what) = wait.fire(self, &mut recorder) else { break };
+            let mut answer = recorder.answer;
+            signals.extend(answer.signals.iter().cloned());
+            answer.turn = (self.state.small.outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
+            answer.input = match what {
+                Due::Glide => "glide".into(),
+                Due::Timer(timer) => format!("each {}", self.book.timers[timer].name),
+            };
+            answer.outcome = self.state.small.outcome;
+            answer.broken = self.broken();
+            let small = answers.len() < KEPT.0 && self.state.board.cells() <= KEPT.1;
+            answer.after = small.then(|| (self.picture(), self.state.counters.clone()));
+            answers.push(answer);
+        }
+        if let Some(last) = answers.last_mut().filter(|_| wait.cut) {
+            last.notes.push(format!("the wait was cut after {MOST_FIRINGS} turns"));
+        }
+        (answers, signals)
+    }
+
+    /// The first invariant that does not hold, by its number.
+    pub fn broken(&self) -> Option<usize> {
+        self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
+    }
+
+    /// Whether a rule is about what begins a turn, on the board as it is before it.
+    fn is_about(&self, trigger: &Trigger, cause: Cause) -> bool {
+        match (trigger, cause) {
+            (Trigger::Key(wanted), Cause::Key(key)) => wanted == key,
+            (Trigger::Timer(wanted), Cause::Timer(timer)) => *wanted == timer,
+            (Trigger::Tap(what), Cause::Tap(cell)) => self.touches(what.as_ref(), cell),
+            (Trigger::Drag(what, onto), Cause::Drag(from, to)) => {
+                self.touches(what.as_ref(), from) && self.touches(onto.as_ref(), to)
+            }
+            _ => false,
+        }
+    }
+
+    /// Whether the topmost piece of a touched cell is meant, the ground only where nothing else stands.
+    fn touches(&self, what: Option<&Met>, cell: Cell) -> bool {
+        let board = &self.state.board;
+        let id = board.id(cell);
+        let void = id.is_some_and(|id| board.is_void(id));
+        match what {
+            None => true,
+            Some(Met::Edge) => id.is_none(),
+            Some(Met::Void) => void,
+            Some(Met::Pieces(set)) => id.filter(|_| !void).is_some_and(|id| {
+                let ground = self.book.ground;
+                let top = board.kinds_at(id).find(|kind| Some(*kind) != ground).or_else(|| board.kinds_at(id).next());
+                top.is_some_and(|kind| self.book.set(*set).contains(kind))
+            }),
+        }
+    }
+
+    fn turn<W: Watch>(&mut self, cause: Cause, watch: &mut W) {
+        if self.state.small.outcome == Some(Ended::NeverSettles) {
+            self.state.small.outcome = None;
+        }
+        let before = self.moment();
+        self.turn = Turn { touch: cause.touch(), ..Turn::default() };
+        self.state.small.turns += 1;
+        let book = self.book.clone();
+        let about = |at: &usize| self.is_about(&book.inputs[*at].trigger, cause);
+        let rules: Vec<usize> = (0..book.inputs.len()).filter(about).collect();
+        let glided = if matches!(cause, Cause::Glide) { self.glide(watch) } else { Ok(()) };
+        let by_itself = matches!(cause, Cause::Timer(_) | Cause::Glide);
+        let flow = glided.and_then(|()| self.act_and_settle(&rules, by_itself, watch));
+        self.turn.touch = None;
+        self.start_gliders();
+        match flow {
+            Ok(()) => self.state.small.blocked = false,
+            Err(Flow::Restart) => self.leave_map(false, watch),
+            Err(Flow::NextMap) => self.next_or_win(watch),
+            Err(Flow::NeverSettles) => {
+                let clock = self.state.small.clock;
+                self.take_back(before);
+                self.state.small.clock = clock;
+                self.state.small.outcome = Some(Ended::NeverSettles);
+                self.turn = Turn { last: self.turn.last, ..Turn::default() };
+            }
+        }
+        self.turn.left = flow.err();
+    }
+
+    fn next_or_win<W: Watch>(&mut self, watch: &mut W) {
+        if self.has_next_map() {
+            self.leave_map(true, watch);
+        } else {
+            self.state.small.outcome = Some(Ended::Won);
+            self.state.small.blocked = false;
+        }
+    }
+
+    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], by_itself: bool, watch: &mut W) -> Goes {
+        self.fire(rules, &Context::default(), watch)?;
+        // Moves and `each turn` belong to inputs.
+        if self.turn.granted && !by_itself {
+            self.state.small.moves += 1;
+            let each = self.tables.clone();
+            self.fire(&each.each_turn, &Context::default(), watch)?;
+        }
+        self.settle_all(watch)?;
+        self.outcomes(watch)
+    }
+
+    /// Does the actions of rules in file order; all guards are judged before the first of them acts.
+    pub(super) fn fire<W: Watch>(&mut self, rules: &[usize], context: &Context, watch: &mut W) -> Goes {
+        let book = self.book.clone();
+        let mut fitting: Vec<usize> = Vec::with_capacity(rules.len());
+        for rule in rules {
+            let guard = book.inputs[*rule].guard.as_ref();
+            if guard.is_none_or(|guard| self.cond_holds(guard, &context.view)) {
+                fitting.push(*rule);
+            }
+        }
+        for rule in fitting {
+            watch.fired(Fired::Input(rule));
+            // Each list is done only where the last action of the one before was refused.
+            self.turn.not_back = book.inputs[rule].no_reverse.map(|(_, heading)| heading);
+            for list in &book.inputs[rule].actions {
+                let mut granted = true;
+                for action in list {
+                    granted = self.action(action, context, watch)?;
+                }
+                if granted {
+                    break;
+                }
+            }
+        }
+        self.turn.not_back = None;
+        Ok(())
+    }
+
+    /// `win` and `lose`: effects first, then the clauses in file order; the first that holds ends the game.
+    fn outcomes<W: Watch>(&mut self, watch: &mut W) -> Goes {
+        if let Some(outcome) = self.turn.pending.take() {
+            self.state.small.outcome = Some(outcome);
+            return Ok(());
+        }
+        let book = self.book.clone();
+        let Some(number) = book.outcomes.iter().position(|clause| self.holds(&clause.cond)) else {
+            return Ok(());
+        };
+        let clause = &book.outcomes[number];
+        watch.fired(Fired::Outcome(number));
+        self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
+        self.do_effects(&clause.effects, &Context::default(), watch)?;
+        self.do_spawns(watch);
+        self.turn.pending = None;
+        Ok(())
+    }
+
+    /// What is due first, not later than an instant: what glides into another cell before timers, of several timers the
+    /// first of the file. A timer whose time has passed is due now.
+    pub fn next_due(&self, until: u64) -> Option<(u64, Due)> {
+        let due = |timer: &Running| timer.last.saturating_add(timer.period).max(self.state.small.clock);
+        let timers = self.state.timers.iter().enumerate().map(|(number, timer)| (due(timer), Due::Timer(number)));
+        let glide = self.next_glide(until).map(|due| (due, Due::Glide));
+        timers.chain(glide).min().filter(|(due, _)| *due <= until)
+    }
+}

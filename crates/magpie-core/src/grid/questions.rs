@@ -1,0 +1,166 @@
+//! Questions about the game as it stands; none of them changes anything, requests apart.
+
+use super::ledger::Reason;
+use super::plan::Step;
+use super::state::Grid;
+use super::watch::{Nobody, Watch};
+use crate::board::{CellId, PieceId};
+use crate::rulebook::KindId;
+use crate::space::{Cell, Heading};
+
+/// What a request would answer now.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Preview {
+    /// The heading asked for.
+    pub heading: Heading,
+    /// Whether it would be granted.
+    pub granted: bool,
+    /// Where the asker would stand, `None` when it would be gone.
+    pub to: Option<Cell>,
+    /// Why it would be refused.
+    pub refusal: Option<Reason>,
+    /// How many pieces it would shove.
+    pub shoved: usize,
+}
+
+/// Which cells a piece can get into, nothing shoved.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Reach {
+    /// One flag a cell, in reading order.
+    pub reached: Vec<bool>,
+    /// Cells in which nothing stands in the way, and which yet cannot be reached; one flag a cell.
+    pub lost: Vec<bool>,
+    /// Places where a lost cell touches a reached one at a corner only: gaps that a piece of one cell does not pass.
+    pub gaps: usize,
+}
+
+impl Grid {
+    /// What a piece's request would answer now; nothing changes.
+    pub fn preview(&mut self, piece: PieceId, heading: Heading) -> Preview {
+        let step = Step::along(heading, self.book.geometry.south());
+        // Ground that is met gets a number, which is taken back with the rest.
+        let mark = self.state.board.mark();
+        let granted = self.plan_request::<Nobody>(piece, step);
+        self.state.board.take_back(mark);
+        let asker = self.plan.members.first().filter(|member| !member.gone);
+        Preview {
+            heading,
+            granted,
+            to: asker.map(|member| self.state.board.cell(member.to)),
+            refusal: self.plan.reason,
+            shoved: self.plan.members.iter().filter(|member| member.body > 0 && !member.swapped).count(),
+        }
+    }
+
+    /// The cells into which a piece gets by its requests as they would be answered now, nothing shoved; and those that
+    /// stand open and which it does not get into.
+    pub fn reach(&mut self, piece: PieceId) -> Reach {
+        let reached = self.reachable(piece);
+        let board = &self.state.board;
+        let layer = board.layer(board.kind_of(piece));
+        let open = |cell: CellId| !board.is_void(cell) && board.kind_at(cell, layer).is_none();
+        let is_lost = |cell: CellId| open(cell) && !reached[cell.0 as usize];
+        let lost: Vec<bool> = (0..board.cells()).map(|cell| is_lost(CellId(cell))).collect();
+        let gap = |id: CellId| {
+            let Cell { column, row } = board.cell(id);
+            let at = |dx: i64, dy: i64| board.id(Cell::new(column + dx, row + dy));
+            [(-1, -1), (1, -1), (-1, 1), (1, 1)].into_iter().any(|(dx, dy)| {
+                let shut = |cell: Option<CellId>| cell.is_none_or(|cell| !open(cell) && !reached[cell.0 as usize]);
+                at(dx, dy).is_some_and(|cell| reached[cell.0 as usize]) && shut(at(dx, 0)) && shut(at(0, dy))
+            })
+        };
+        let gaps = (0..board.cells()).filter(|cell| lost[*cell as usize] && gap(CellId(*cell))).count();
+        Reach { reached, lost, gaps }
+    }
+
+    /// The cells into which a piece gets by requests as they would be answered now, nothing shoved or exchanged: one flag
+    /// a cell, in reading order.
+    fn reachable(&mut self, piece: PieceId) -> Vec<bool> {
+        let headings = self.book.headings();
+        let mut reached = vec![false; self.state.board.cells() as usize];
+        let Some(start) = self.state.board.cell_of(piece) else {
+            return reached;
+        };
+        let mark = self.state.board.mark();
+        reached[start.0 as usize] = true;
+        let mut open = vec![start];
+        let layer = self.state.board.layer(self.state.board.kind_of(piece));
+        while let Some(cell) = open.pop() {
+            let here = self.state.board.cell_of(piece);
+            if here != Some(cell) {
+                // Something stands there already where it was reached by eating or passing: it cannot be asked from.
+                if self.state.board.kind_at(cell, layer).is_some() {
+                    continue;
+                }
+                self.state.board.shift(&[(piece, cell)]);
+            }
+            for heading in &headings {
+                let step = Step::along(*heading, self.book.geometry.south());
+                let granted = self.plan_request::<Nobody>(piece, step);
+                let alone = self.plan.members.len() == 1 && !self.plan.members[0].gone;
+                let to = self.plan.members.first().map(|member| member.to);
+                if granted
+                    && alone
+                    && let Some(to) = to
+                    && !std::mem::replace(&mut reached[to.0 as usize], true)
+                {
+                    open.push(to);
+                }
+            }
+            self.state.board.take_back(mark);
+        }
+        reached
+    }
+
+    /// A piece asks for a step outside any turn: no rule but the meetings' acts.
+    pub fn request<W: Watch>(&mut self, piece: PieceId, heading: Heading, watch: &mut W) -> bool {
+        let step = Step::along(heading, self.book.geometry.south());
+        self.turn.slid.clear();
+        self.ask(piece, step, watch).unwrap_or(false)
+    }
+
+    /// The cell of the first piece of a kind in reading order.
+    pub fn first_cell(&self, kind: KindId) -> Option<Cell> {
+        self.first_of(kind).map(|cell| self.state.board.cell(cell))
+    }
+
+    /// The first piece of a kind in reading order.
+    pub fn first_piece(&mut self, kind: KindId) -> Option<PieceId> {
+        let cell = self.first_of(kind)?;
+        let board = &mut self.state.board;
+        let place = board.seats(cell).find(|place| board.kind_in(cell, *place) == Some(kind))?;
+        board.piece_in(cell, place)
+    }
+
+    /// What each heading that pieces ask for would answer a piece now.
+    pub fn previews(&mut self, piece: PieceId) -> Vec<Preview> {
+        self.book.headings().into_iter().map(|heading| self.preview(piece, heading)).collect()
+    }
+
+    /// The pieces the player moves, in reading order.
+    pub fn controlled(&self) -> Vec<PieceId> {
+        let board = &self.state.board;
+        let mut found = Vec::new();
+        let mut cells = Vec::new();
+        for control in &self.book.controls {
+            let set = self.book.set(control.who);
+            board.cells_of(set, &mut cells);
+            for cell in &cells {
+                for place in board.seats(*cell) {
+                    let piece = board.known_piece_in(*cell, place);
+                    found.extend(piece.filter(|piece| set.contains(board.kind_of(*piece)) && !found.contains(piece)));
+                }
+            }
+        }
+        found
+    }
+
+    /// Whether the last request that a rule made for a piece itself was granted, and why not.
+    pub const fn last_request(&self) -> (Option<bool>, Option<Reason>) {
+        match self.turn.last {
+            None => (None, None),
+            Some(Ok(())) => (Some(true), None),
+            Some(Err(reason)) => (Some(false), reason),
+        }
+    }
+}

@@ -1,0 +1,95 @@
+//! Every limit of the model, in one place. Each is checked where the thing is declared or asked for, and named in the error.
+
+/// Largest rulebook, and largest file beside it, in bytes.
+pub const LARGEST_FILE: usize = 16 << 20;
+
+/// Most cells of a map.
+pub const MOST_CELLS: u64 = 4_194_304;
+
+/// Most layers of a rulebook.
+pub const MOST_LAYERS: usize = 255;
+
+/// Most cells of a map times layers: what a board keeps a slot for.
+pub const MOST_SLOTS: u64 = 16 * MOST_CELLS;
+
+/// Most kinds of a rulebook.
+pub const MOST_KINDS: usize = 65_534;
+
+/// Most counters, declared and made by rules together.
+pub const MOST_COUNTERS: usize = 65_535;
+
+/// Most timers of a rulebook.
+pub const MOST_TIMERS: usize = 65_535;
+
+/// Most shapes of a rulebook.
+pub const MOST_SHAPES: usize = 65_535;
+
+/// Most sorts of cell (of the same kinds in it) in one map.
+pub const MOST_CELL_SORTS: usize = 65_535;
+
+/// Most pairs of an asker's kind and a meeting clause.
+pub const MOST_CLAUSE_PAIRS: usize = 16_000_000;
+
+/// Longest wait in one input, in ms.
+pub const LONGEST_WAIT: u64 = 86_400_000;
+
+/// Most turns of timers and gliders in one wait.
+pub const MOST_FIRINGS: u32 = 1_000_000;
+
+/// Most passes of one settling; a turn with more never settles.
+pub const MOST_PASSES: usize = 10_000;
+
+/// Most rounds of one fall or refill.
+pub const MOST_ROUNDS: usize = 10_000;
+
+/// Most requests of falls in one turn; a turn with more is taken back as one that never settles.
+/// Tests get there sooner.
+pub const MOST_FALLEN: u32 = if cfg!(test) { 100_000 } else { 20_000_000 };
+
+/// Counters stay within this on either side of 0.
+pub const COUNTER_BOUND: i64 = 1_000_000_000_000_000;
+
+/// Farthest position that may be asked about, in pixels on either side of 0.
+pub const FARTHEST_PIXEL: f64 = 1e9;
+
+/// Farthest column, row or index that may be asked about, on either side of 0.
+pub const FARTHEST_CELL: u64 = 1_000_000_000_000_000;
+
+/// Most positions at which an expression of both coordinates is looked at, one by one.
+pub const MOST_PIXELS: u64 = 1 << 24;
+
+/// Most positions along an axis at which an expression is looked at.
+pub const LONGEST_AXIS: u64 = 1 << 30;
+
+/// Longest expression, in characters.
+pub const LONGEST_EXPRESSION: usize = 4096;
+
+/// Most parentheses, calls and signs inside each other in an expression.
+pub const DEEPEST_EXPRESSION: usize = 64;
+
+/// Most steps of one run of a pace. Tests get there sooner.
+pub const MOST_STEPS: u64 = if cfg!(test) { 10_000 } else { 1_000_000 };
+
+/// Most frames of one run of a pace.
+pub const MOST_FRAMES: u64 = 1_000_000;
+
+/// Most events of a script of keys.
+pub const MOST_KEY_EVENTS: usize = 100_000;
+
+/// Latest event of a script of keys, in ms.
+pub const LATEST_KEY: i64 = 86_400_000;
+
+/// Longest way of a finger that is walked, in cells.
+pub const LONGEST_WALK: u64 = 10_000;
+
+/// Most parentheses inside each other in a condition.
+pub const DEEPEST_CONDITION: usize = 64;
+
+/// Most words of one statement.
+pub const MOST_TOKENS: usize = 10_000;
+
+/// Most samples of a file.
+pub const MOST_SAMPLES: usize = 100_000;
+
+/// Largest number of a sample, either side of 0.
+pub const LARGEST_SAMPLE: f64 = 1e15;

@@ -1,0 +1,257 @@
+//! What can be asked of a rulebook as a whole, answered here once: who ever moves, which headings are used, what lies where.
+
+use super::model::{Action, Common, Effect, HeadingWord, KindId, Match, Met, Pieces, PlainVerb, Rulebook, SetId, Trigger, Verb};
+use crate::input::Key;
+use crate::space::{Cell, Conversion, Heading, Position, PositionError, RowsFrom, convert};
+use thiserror::Error;
+
+/// A name or number that the rulebook does not have.
+#[derive(Clone, Debug, Error, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum NotThere {
+    /// No map of this number, counted from 1.
+    #[error("there is no map {0}: the rulebook has {1}, counted from 1")]
+    Map(usize, usize),
+    /// No kind of this name.
+    #[error("`{0}` is no kind of this rulebook")]
+    Kind(String),
+}
+
+impl Rulebook {
+    /// The number of a map from 0, given as counted from 1.
+    ///
+    /// # Errors
+    /// There is no such map.
+    pub fn map_number(&self, map: usize) -> Result<usize, NotThere> {
+        let number = map.checked_sub(1).filter(|number| *number < self.maps.len());
+        number.ok_or(NotThere::Map(map, self.maps.len()))
+    }
+
+    /// The kind of a name.
+    ///
+    /// # Errors
+    /// There is no such kind.
+    pub fn kind_named(&self, name: &str) -> Result<KindId, NotThere> {
+        let shown = || name.chars().filter(|c| !c.is_control()).take(60).collect();
+        self.kind_of_name(name).ok_or_else(|| NotThere::Kind(shown()))
+    }
+
+    /// The hotspot of a kind's pieces, in world px; without a kind, and for kinds without one of their own, the rulebook's.
+    pub fn hotspot_of(&self, kind: Option<KindId>) -> (f64, f64) {
+        kind.and_then(|kind| self.kind(kind).hotspot).unwrap_or(self.geometry.hotspot)
+    }
+
+    /// Whether a map, from 0, has no cell here.
+    pub fn is_void(&self, map: usize, cell: Cell) -> bool {
+        let map = &self.maps[map];
+        let rows = i64::from(map.extent.rows);
+        let line = if self.geometry.rows == RowsFrom::Top { cell.row } else { rows - 1 - cell.row };
+        map.is_void(cell.column as u32, line as u32)
+    }
+
+    /// Answers one position on a map, from 0, with the hotspot that counts.
+    ///
+    /// # Errors
+    /// A window position in a rulebook without a view.
+    pub fn convert(&self, map: usize, hotspot: (f64, f64), position: Position) -> Result<Conversion, PositionError> {
+        let is_void = |cell: Cell| self.is_void(map, cell);
+        convert(&self.geometry, self.maps[map].extent, self.view.as_ref(), hotspot, &is_void, position)
+    }
+
+    /// Whether some rule is about a key.
+    pub fn uses_key(&self, key: &Key) -> bool {
+        self.inputs.iter().any(|rule| matches!(&rule.trigger, Trigger::Key(used) if used == key))
+    }
+
+    /// Whether some rule is about touches.
+    pub fn is_touched(&self) -> bool {
+        self.inputs.iter().any(|rule| matches!(rule.trigger, Trigger::Tap(_) | Trigger::Drag(..)))
+    }
+
+    /// Whether something happens by itself as time passes.
+    pub fn has_time(&self) -> bool {
+        !self.timers.is_empty() || !self.glides.is_empty()
+    }
+
+    /// The headings that pieces ask for: the straight ones, and the diagonals where some rule steps so.
+    pub fn headings(&self) -> Vec<Heading> {
+        let diagonal = self.actions().any(|action| match action {
+            Action::Step { heading: HeadingWord::Compass(heading), .. }
+            | Action::Drop(_, HeadingWord::Compass(heading)) => heading.is_diagonal(),
+            _ => false,
+        });
+        let straight = [Heading::North, Heading::East, Heading::South, Heading::West];
+        let rest = [Heading::NorthEast, Heading::SouthEast, Heading::SouthWest, Heading::NorthWest];
+        straight.into_iter().chain(rest.into_iter().filter(|_| diagonal)).collect()
+    }
+
+    /// Which kinds ever ask for a step, by number: controlled, moved by an action, falling, carried, or shoved by one that
+    /// asks.
+    pub fn askers(&self) -> Vec<bool> {
+        let mut asks = Flags::new(self);
+        self.controls.iter().for_each(|control| asks.mark(control.who));
+        for action in self.actions() {
+            match action {
+                Action::Step { pieces, .. }
+                | Action::Leap(pieces, ..)
+                | Action::Drop(pieces, _)
+                | Action::Walk(pieces, _) => asks.mark_pieces(pieces),
+                Action::Common(_)
+                | Action::Swap { .. }
+                | Action::Flood { .. }
+                | Action::Choose(_)
+                | Action::Rotate { .. }
+                | Action::LockActive
+                | Action::Steer(..) => {}
+            }
+        }
+        for common in self.commons() {
+            if let Common::Fall(set, _) | Common::Refill(set, _) = common {
+                asks.mark(*set);
+            }
+        }
+        self.shapes.iter().for_each(|shape| asks.mark_kind(shape.kind));
+        // What is shoved by one that asks, asks too.
+        loop {
+            let before = asks.flags.clone();
+            for meeting in &self.meetings {
+                if let (Verb::Shove { .. }, Met::Pieces(set)) = (meeting.verb, meeting.met)
+                    && self.set(meeting.who).iter().any(|kind| asks.flags[usize::from(kind.0)])
+                {
+                    asks.mark(set);
+                }
+            }
+            if asks.flags == before {
+                return before;
+            }
+        }
+    }
+
+    /// Which kinds stand for ever where the map has them, by number: no rule moves, makes, turns or removes a piece of them.
+    pub fn fixed_kinds(&self) -> Vec<bool> {
+        let mut free = Flags { flags: self.askers(), book: self };
+        self.glides.iter().for_each(|glide| free.mark(glide.who));
+        self.trails.iter().for_each(|trail| free.mark_kind(trail.leaves));
+        for action in self.actions() {
+            if let Action::Flood { into, .. } = action {
+                free.mark_kind(*into);
+            }
+        }
+        for common in self.commons() {
+            match common {
+                Common::Remove(pieces) => free.mark_known(pieces),
+                Common::TurnInto(pieces, kind) => {
+                    free.mark_known(pieces);
+                    free.mark_kind(*kind);
+                }
+                Common::Place(kind, _) | Common::SpawnKind(kind, _) => free.mark_kind(*kind),
+                Common::Fall(set, _) | Common::Refill(set, _) => free.mark(*set),
+                Common::TurnHeading(..)
+                | Common::SpawnShape(..)
+                | Common::Add(..)
+                | Common::Set(..)
+                | Common::Grow(_)
+                | Common::Quicken { .. }
+                | Common::Signal(_)
+                | Common::Win
+                | Common::Lose
+                | Common::Restart
+                | Common::NextMap => {}
+            }
+        }
+        for when in &self.whens {
+            let of = match when.what {
+                Match::Full { of, .. } | Match::Run { of, .. } | Match::Patch { of, .. } => of,
+                Match::On { who, .. } => who,
+            };
+            for effect in &when.effects {
+                match effect {
+                    Effect::Become(kind) => {
+                        free.mark(of);
+                        free.mark_kind(*kind);
+                    }
+                    Effect::Clear | Effect::DropRows(_) => free.mark(of),
+                    Effect::Common(_) => {}
+                }
+            }
+        }
+        for rule in &self.inputs {
+            let (one, other) = match &rule.trigger {
+                Trigger::Tap(what) => (*what, None),
+                Trigger::Drag(what, onto) => (*what, *onto),
+                Trigger::Start | Trigger::Key(_) | Trigger::Timer(_) | Trigger::EachTurn => (None, None),
+            };
+            for touched in [one, other].into_iter().flatten() {
+                if let Met::Pieces(set) = touched {
+                    free.mark(set);
+                }
+            }
+        }
+        for meeting in &self.meetings {
+            if let Met::Pieces(set) = meeting.met
+                && moves_occupant(meeting.verb)
+            {
+                free.mark(set);
+            }
+        }
+        free.flags.into_iter().map(|free| !free).collect()
+    }
+}
+
+/// Whether a verb may ever move, remove or exchange what is met.
+pub(super) fn moves_occupant(verb: Verb) -> bool {
+    match verb {
+        Verb::Shove { .. } => true,
+        Verb::Plain(verb) => match verb {
+            PlainVerb::Swap | PlainVerb::Take | PlainVerb::Clash => true,
+            PlainVerb::Stop
+            | PlainVerb::Pass
+            | PlainVerb::Perish
+            | PlainVerb::Bounce
+            | PlainVerb::Slide
+            | PlainVerb::Ride
+            | PlainVerb::Wrap
+            | PlainVerb::Warp(_) => false,
+        },
+    }
+}
+
+/// One flag a kind.
+struct Flags<'a> {
+    flags: Vec<bool>,
+    book: &'a Rulebook,
+}
+
+impl<'a> Flags<'a> {
+    fn new(book: &'a Rulebook) -> Self {
+        Self { flags: vec![false; book.kinds.len()], book }
+    }
+
+    fn mark(&mut self, set: SetId) {
+        self.book.set(set).iter().for_each(|kind| self.flags[usize::from(kind.0)] = true);
+    }
+
+    fn mark_kind(&mut self, kind: KindId) {
+        if let Some(flag) = self.flags.get_mut(usize::from(kind.0)) {
+            *flag = true;
+        }
+    }
+
+    /// Whoever is touched, chosen or active may be of any kind.
+    fn mark_pieces(&mut self, pieces: &Pieces) {
+        match pieces {
+            Pieces::Every(set, _) | Pieces::Matched(set, _) => self.mark(*set),
+            Pieces::Active | Pieces::Tapped | Pieces::Dragged | Pieces::Dropped | Pieces::Chosen => {
+                self.mark(self.book.any);
+            }
+        }
+    }
+
+    /// Whoever is touched is marked with what the rule's touch is about.
+    fn mark_known(&mut self, pieces: &Pieces) {
+        match pieces {
+            Pieces::Every(set, _) | Pieces::Matched(set, _) => self.mark(*set),
+            Pieces::Active | Pieces::Tapped | Pieces::Dragged | Pieces::Dropped | Pieces::Chosen => {}
+        }
+    }
+}

@@ -1,0 +1,54 @@
+//! What an edit of the rulebook changed.
+
+use super::session::Session;
+
+/// Boards above this size are compared by their answers alone.
+const MOST_COMPARED: u32 = 100_000;
+
+impl Session {
+    /// The first entry of the tape whose result is another than in an older game of the same tape; both are played again
+    /// from their beginning.
+    pub fn first_change(&self, old: &Self) -> Option<usize> {
+        let small = |session: &Self| session.grid().board().cells() <= MOST_COMPARED;
+        let pictures = small(old) && small(self);
+        let length = old.entries().len();
+        if self.entries().len() < length {
+            return Some(self.entries().len());
+        }
+        let again = |session: &Self| Self::new(session.start().clone()).ok();
+        let (mut one, mut other) = (again(old)?, again(self)?);
+        for at in 0..length {
+            let answers = |session: &Self| {
+                let requests = session.entries()[at].answers.iter().flat_map(|answer| &answer.requests);
+                requests.map(|request| (request.granted, request.from, request.to)).collect::<Vec<_>>()
+            };
+            one.give(&old.entries()[at].input);
+            other.give(&self.entries()[at].input);
+            let counters = |session: &Self| -> Vec<(String, i64)> {
+                session.grid().counters().map(|(name, value)| (name.to_owned(), value)).collect()
+            };
+            if answers(old) != answers(self)
+                || counters(&one) != counters(&other)
+                || one.grid().outcome() != other.grid().outcome()
+                || (pictures && one.grid().picture() != other.grid().picture())
+            {
+                return Some(at);
+            }
+        }
+        None
+    }
+
+    /// The board after an entry of the tape, played again from the beginning; nothing of boards above `most` cells.
+    pub fn picture_after(&self, entry: usize, most: u32) -> Vec<String> {
+        if self.grid().board().cells() > most {
+            return Vec::new();
+        }
+        let Ok(mut again) = Self::new(self.start().clone()) else {
+            return Vec::new();
+        };
+        for played in self.entries().iter().take(entry + 1) {
+            again.give(&played.input);
+        }
+        again.grid().picture()
+    }
+}
