@@ -2,7 +2,9 @@
 
 use crate::palette::{ACCENT, COPPER, FAINT, INK, PAPER, RULE, Rgb, TEAL, TEXT, WRONG, mix};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
-use magpie_core::space::{Cell, Conversion, Extent, Geometry, Landmark, RowsFrom, Where, WorldPoint, landmarks, locate, show};
+use magpie_core::space::{
+    Cell, Conversion, Extent, Geometry, Landmark, RowsFrom, Where, WorldPoint, landmarks, locate, show,
+};
 
 const MARGIN: f64 = 30.0;
 const TOP: f64 = 84.0;

@@ -2,8 +2,12 @@
 
 mod bench;
 mod cli;
+mod desk;
+mod files;
 mod stage;
-mod told;
+mod ui;
+mod words;
+mod yard;
 
 use std::process::ExitCode;
 
@@ -11,5 +15,9 @@ use std::process::ExitCode;
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 fn main() -> ExitCode {
-    cli::run()
+    let answer = match cli::run() {
+        cli::Run::Done(answer) => answer,
+        cli::Run::Open(what) => stage::open(what).map_or_else(|error| cli::failed(&error), |()| cli::Answer::Done),
+    };
+    answer.into()
 }

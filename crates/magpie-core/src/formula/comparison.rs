@@ -1,7 +1,7 @@
 //! Expressions against the right answers, at every sampled position or cell.
 
-use crate::limits::{LONGEST_AXIS, MOST_PIXELS};
 use super::expression::Expression;
+use crate::limits::{LONGEST_AXIS, MOST_PIXELS};
 use crate::mishap::{Mishap, Numbers, Target, Version};
 use crate::space::{Cell, Extent, Geometry, WorldPoint};
 use std::ops::RangeInclusive;

@@ -9,7 +9,8 @@ use super::watch::{Nobody, Watch};
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{Action, HeadingWord, Pieces, PlainVerb, Spot};
 use crate::space::Heading;
-use std::collections::{HashMap, HashSet, VecDeque};
+use hashbrown::{HashMap, HashSet};
+use std::collections::VecDeque;
 
 /// Why an action on pieces was refused.
 const fn refused(nobody: bool, granted: bool) -> Option<&'static str> {

@@ -106,9 +106,6 @@ impl Bonds {
         let bodies = self.bodies.iter().flat_map(|body| body.members.iter().map(|(piece, _)| (body.number, *piece)));
         let bodies = bodies.fold(0, |sum, (body, piece)| sum ^ mix(1 << 63 | u64::from(body) << 32 | number(piece)));
         let tails = self.tails.iter().enumerate().map(|(at, tail)| mix((at as u64) << 40 | u64::from(tail.limit)));
-        riders
-            ^ bodies
-            ^ tails.fold(0, |sum, tail| sum ^ tail)
-            ^ self.active.map_or(0, |active| mix(u64::from(active)))
+        riders ^ bodies ^ tails.fold(0, |sum, tail| sum ^ tail) ^ self.active.map_or(0, |active| mix(u64::from(active)))
     }
 }

@@ -24,7 +24,8 @@ fn picture(source: &str, inputs: &str) -> String {
     game(source, inputs).grid().picture().join("/")
 }
 
-const HARBOUR: &str = "kinds\n  water . floor\n  tug T body\n  rope ~ body\n  buoy b body\n  pike P body\nground water\n";
+const HARBOUR: &str =
+    "kinds\n  water . floor\n  tug T body\n  rope ~ body\n  buoy b body\n  pike P body\nground water\n";
 
 /// The first version removed the oldest piece before it knew whether a new one would be placed.
 #[test]
@@ -47,7 +48,11 @@ fn the_oldest_piece_of_a_trail_goes_only_when_a_new_one_is_placed() {
         )
     };
     assert_eq!(picture(&shoved("body"), "right act"), "...../.~P../..T..");
-    assert_eq!(picture(&shoved("air"), "right act"), "...../..P../..T..", "the pike is of another layer: rope lies below it");
+    assert_eq!(
+        picture(&shoved("air"), "right act"),
+        "...../..P../..T..",
+        "the pike is of another layer: rope lies below it"
+    );
 }
 
 /// The first version judged the exit's `if` on the board as it was after the commit.
@@ -91,12 +96,14 @@ fn a_flood_with_what_stands_there_already_changes_nothing() {
 /// The first version left numbers for ground that was met, and what a trial had asked for.
 #[test]
 fn asking_and_trying_leave_nothing_behind() {
-    let source = text_with("timer beat 100 ms", "ada into plank: take\non key act: place box at column 2 row 0, win", "A..");
+    let source =
+        text_with("timer beat 100 ms", "ada into plank: take\non key act: place box at column 2 row 0, win", "A..");
     let book = Arc::new(read_text(&source, &|_| Err("none".into())).rulebook.unwrap());
     let mut grid = Grid::new(book, 0, None, &mut Nobody).unwrap();
     grid.input(&"wait:30".parse().unwrap(), &mut Nobody);
     let ada = grid.controlled()[0];
-    let state = |grid: &Grid| (grid.board().numbered(), grid.board().mark(), grid.depth(), grid.picture(), grid.last_request());
+    let state =
+        |grid: &Grid| (grid.board().numbered(), grid.board().mark(), grid.depth(), grid.picture(), grid.last_request());
     let before = state(&grid);
     assert!(grid.preview(ada, Heading::East).granted);
     assert_eq!(state(&grid), before, "a preview");

@@ -9,7 +9,7 @@ use crate::board::{Board, CellId, PieceId};
 use crate::limits::{MOST_FALLEN, MOST_ROUNDS};
 use crate::rulebook::{KindId, KindSet, Match, Pieces, SetId};
 use crate::space::{Cell, Heading};
-use std::collections::{HashMap, HashSet};
+use hashbrown::{HashMap, HashSet};
 
 /// By kind that falls, whether it falls past each other kind.
 type FreeFalls = HashMap<KindId, Vec<bool>>;
@@ -47,8 +47,14 @@ impl Grid {
         let lines = if row { extent.rows } else { extent.columns };
         let enough = self.lines_with_enough(row, of, ignoring);
         let mut found = Vec::new();
-        let mut pieces: Vec<PieceId> = Vec::new();
-        for line in (0..i64::from(lines)).filter(|line| enough.as_ref().is_none_or(|enough| enough[*line as usize])) {
+        let mut pieces: Vec<PieceId> = Vec::with_capacity(extent.columns.max(extent.rows) as usize);
+        for line in 0..i64::from(lines) {
+            let ignored = match enough.as_ref().map(|enough| enough[line as usize]) {
+                Some(None) => continue,
+                Some(Some(ignored)) => ignored,
+                None => true,
+            };
+            let ignoring = ignoring.filter(|_| ignored);
             pieces.clear();
             let full = self.line_cells(row, line).all(|cell| {
                 self.state.board.is_void(cell)
@@ -78,8 +84,11 @@ impl Grid {
         let board = &mut self.state.board;
         if !board.has_loose(cell) {
             for layer in (0..board.layers()).rev() {
-                if board.kind_at(cell, layer).is_some_and(|kind| of.contains(kind)) {
-                    into.extend(board.piece_at(cell, layer).filter(|piece| !active.contains(piece)));
+                if board.kind_at(cell, layer).is_some_and(|kind| of.contains(kind))
+                    && let Some(piece) = board.piece_at(cell, layer)
+                    && (active.is_empty() || !active.contains(&piece))
+                {
+                    into.push(piece);
                 }
             }
             return into.len() > before;
@@ -92,24 +101,27 @@ impl Grid {
         into.len() > before
     }
 
-    /// The lines that hold as many pieces of the two sets as they have cells, which full ones do; `None` where some pieces
-    /// are not listed or cells are missing, so that all lines have to be looked at.
-    fn lines_with_enough(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<bool>> {
+    /// For each line that holds as many pieces of the two sets as it has cells, as full ones do, whether some of them are to
+    /// be ignored; `None` where some pieces are not listed or cells are missing, so that all lines have to be looked at.
+    fn lines_with_enough(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<Option<bool>>> {
         let board = &self.state.board;
         if board.has_bare(of) || ignoring.is_some_and(|set| board.has_bare(set)) || board.has_void() {
             return None;
         }
         let extent = board.extent();
         let (lines, cells) = if row { (extent.rows, extent.columns) } else { (extent.columns, extent.rows) };
-        let mut counts = vec![0_u32; lines as usize];
-        for piece in
-            [Some(of), ignoring].into_iter().flatten().flat_map(KindSet::iter).flat_map(|kind| board.pieces_of(kind))
-        {
-            if let Some(cell) = board.cell_of(piece) {
-                counts[(if row { cell.0 / extent.columns } else { cell.0 % extent.columns }) as usize] += 1;
+        // Pieces of the set, and those to be ignored.
+        let mut counts = vec![[0_u32; 2]; lines as usize];
+        for (set, at) in [(Some(of), 0), (ignoring, 1)] {
+            for piece in set.into_iter().flat_map(KindSet::iter).flat_map(|kind| board.pieces_of(kind)) {
+                if let Some(cell) = board.cell_of(piece) {
+                    let line = if row { cell.0 / extent.columns } else { cell.0 % extent.columns };
+                    counts[line as usize][at] += 1;
+                }
             }
         }
-        Some(counts.into_iter().map(|count| count >= cells).collect())
+        let enough = |[of, ignored]: [u32; 2]| (of + ignored >= cells).then_some(ignored > 0);
+        Some(counts.into_iter().map(enough).collect())
     }
 
     /// Maximal straight runs of at least so many neighbours of one kind.
@@ -262,8 +274,7 @@ impl Grid {
         let free = self.free_falls(of, heading);
         let mut moved = false;
         for _ in 0..MOST_ROUNDS {
-            let mut falling =
-                self.pieces(&Pieces::Every(of, None), &Context::default());
+            let mut falling = self.pieces(&Pieces::Every(of, None), &Context::default());
             self.one_of_each_body(&mut falling);
             let mut order: Vec<(i64, usize, PieceId)> = Vec::with_capacity(falling.len());
             for (reading, piece) in falling.into_iter().enumerate() {

@@ -4,8 +4,8 @@
 
 use crate::grid::{CheckKind, Ended, Grid};
 use crate::rulebook::{
-    Action, Area, Common, Cond, CountIn, CounterRead, Effect, HeadingWord, KindId, Match, Met, Pieces, Place, PlainVerb, Rulebook, SetId,
-    Spot, Sum, Term, Trigger, Verb,
+    Action, Area, Common, Cond, CountIn, CounterRead, Effect, HeadingWord, KindId, Match, Met, Pieces, Place,
+    PlainVerb, Rulebook, SetId, Spot, Sum, Term, Trigger, Verb,
 };
 use crate::space::{Cell, Heading};
 use std::collections::BTreeSet;

@@ -9,7 +9,7 @@ use super::watch::Watch;
 use crate::board::PieceId;
 use crate::rulebook::{Glide, KindId};
 use crate::space::{Cell, Geometry, Heading};
-use std::collections::HashSet;
+use hashbrown::HashSet;
 use std::sync::Arc;
 
 /// What a rider is to be asked.

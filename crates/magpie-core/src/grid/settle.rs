@@ -10,7 +10,7 @@ use crate::board::{CellId, Mark, PieceId, Seat};
 use crate::limits::MOST_PASSES;
 use crate::rulebook::{Cond, Effect, KindSet, Match, SetId, When};
 use crate::space::Cell;
-use std::collections::HashSet;
+use hashbrown::HashSet;
 
 /// The matches on which a rule has acted; which ones, only where somebody keeps a ledger.
 #[derive(Default)]

@@ -5,7 +5,7 @@ use super::flow::{Ended, Flow, Touch};
 use super::ledger::Reason;
 use crate::board::{CellId, PieceId};
 use crate::space::Heading;
-use std::collections::HashSet;
+use hashbrown::HashSet;
 
 /// A turn under way; every turn begins with a new one.
 #[derive(Debug, Default)]

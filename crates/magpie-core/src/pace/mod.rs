@@ -17,6 +17,6 @@ pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
 pub use run::{Drive, Frames, FramesError, Outcome, Plan, RunError, TrackRun, run};
 pub use script::{KeyEvent, Keys, ScriptError, keys_text, parse_keys, with_key_at};
-pub use settings::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Amount};
+pub use settings::{Amount, Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings};
 pub use sums::{Parting, parting};
 pub use who::{NoMover, mover, movers};

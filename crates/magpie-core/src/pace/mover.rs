@@ -1,7 +1,7 @@
 //! One piece that moves: its keys, its step under way, its place.
 
-use crate::limits::MOST_STEPS;
 use super::settings::{Arrival, AxisOrder, Hold, Mode, Moving, Settings};
+use crate::limits::MOST_STEPS;
 use crate::space::exact::{Fraction, nearest};
 use crate::space::{Cell, Heading};
 use num_traits::{Signed, Zero};

@@ -1,12 +1,12 @@
 //! A run: movers, keys and frames.
 
-use crate::limits::MOST_FRAMES;
 use super::figures::Figures;
 use super::mover::{Ground, KeyMark, Mover, Sample, Scale};
 use super::script::KeyEvent;
 use super::settings::{Hold, Mode, Moving, Settings, exact};
 use crate::board::PieceId;
 use crate::grid::{Grid, Nobody};
+use crate::limits::MOST_FRAMES;
 use crate::space::exact::{Fraction, centre, pitches};
 use crate::space::{Cell, Extent, Geometry, Heading, YAxis};
 use num_traits::{One, Signed, Zero};

@@ -1,7 +1,7 @@
 //! Keys with their times: `0:right+ 350:right- 400:up`.
 
-use crate::limits::{LATEST_KEY, MOST_KEY_EVENTS};
 use super::settings::exact;
+use crate::limits::{LATEST_KEY, MOST_KEY_EVENTS};
 use crate::space::Heading;
 use crate::space::exact::{Fraction, nearest};
 use crate::space::show;

@@ -1,7 +1,7 @@
 //! Characters to tokens, a line at a time.
 
-use crate::limits::MOST_TOKENS;
 use super::diagnostic::{Code, Diagnostic, Span};
+use crate::limits::MOST_TOKENS;
 use unicode_width::UnicodeWidthChar;
 
 /// What a token is.

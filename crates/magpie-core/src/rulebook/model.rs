@@ -407,11 +407,7 @@ pub enum Common {
     Grow(u32),
     Fall(SetId, Heading),
     Refill(SetId, Heading),
-    Quicken {
-        timer: TimerId,
-        by: Ratio,
-        least: i64,
-    },
+    Quicken { timer: TimerId, by: Ratio, least: i64 },
     Signal(String),
     Win,
     Lose,

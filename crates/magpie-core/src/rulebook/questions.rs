@@ -1,6 +1,8 @@
 //! What can be asked of a rulebook as a whole, answered here once: who ever moves, which headings are used, what lies where.
 
-use super::model::{Action, Common, Effect, HeadingWord, KindId, Match, Met, Pieces, PlainVerb, Rulebook, SetId, Trigger, Verb};
+use super::model::{
+    Action, Common, Effect, HeadingWord, KindId, Match, Met, Pieces, PlainVerb, Rulebook, SetId, Trigger, Verb,
+};
 use crate::input::Key;
 use crate::space::{Cell, Conversion, Heading, Position, PositionError, RowsFrom, convert};
 use thiserror::Error;

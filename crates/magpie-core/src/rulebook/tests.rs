@@ -134,7 +134,9 @@ const MISTAKES: &[(&str, &str)] = &[
 #[test]
 fn too_many_of_anything_is_told_at_the_first_one_too_many() {
     let words = |count: usize, word: &str| (0..count).map(|n| format!("{word}{n}")).collect::<Vec<_>>();
-    let layers = |count: usize| HEAD.replace("kinds\n", &format!("layers floor, mark, body, {}\nkinds\n", words(count, "l").join(", ")));
+    let layers = |count: usize| {
+        HEAD.replace("kinds\n", &format!("layers floor, mark, body, {}\nkinds\n", words(count, "l").join(", ")))
+    };
     assert_eq!(found(&layers(252)), [""; 0], "255 layers are all there may be");
     assert_eq!(found(&layers(253)), ["too-many l252"]);
     assert_eq!(found(&layers(300)), ["too-many l252"], "said once");

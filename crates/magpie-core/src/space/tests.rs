@@ -188,9 +188,9 @@ fn positions_are_read_strictly() {
 
 mod ways {
     use super::super::exact::{Fraction, as_written, exact_cell, nearest, quotients, single_cell};
-    use super::super::{cells_between, pass_over, landmarks};
-    use crate::limits::LONGEST_WALK;
+    use super::super::{cells_between, landmarks, pass_over};
     use super::*;
+    use crate::limits::LONGEST_WALK;
 
     /// The cells at every border that a way crosses and between them, by exact fractions: slow and obvious.
     fn slow_walk(geometry: &Geometry, from: WorldPoint, to: WorldPoint) -> Vec<Cell> {

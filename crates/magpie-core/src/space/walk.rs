@@ -1,8 +1,8 @@
 //! The cells under a straight way from one position to another.
 
-use crate::limits::LONGEST_WALK;
 use super::exact::{Fraction, quotients};
 use super::{Cell, Extent, Geometry, WorldPoint};
+use crate::limits::LONGEST_WALK;
 use num_traits::{One, Signed, ToPrimitive, Zero};
 
 /// One axis of a way: where it stands, and when it comes into the next cell.

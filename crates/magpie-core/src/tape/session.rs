@@ -79,6 +79,8 @@ pub struct Session {
     entries: Vec<Entry>,
     position: usize,
     branches: Vec<Branch>,
+    /// How often entries were cut off or replaced.
+    cuts: u64,
     /// What was told to the outside on entering the first map.
     opening: Vec<String>,
 }
@@ -94,6 +96,7 @@ impl Session {
             entries: Vec::new(),
             position: 0,
             branches: Vec::new(),
+            cuts: 0,
             opening: recorder.answer.signals,
         })
     }
@@ -134,6 +137,7 @@ impl Session {
         if self.position < self.entries.len() && !same {
             let inputs = self.entries.iter().map(|entry| entry.input.clone()).collect();
             self.branches.push(Branch { from: self.position, inputs });
+            self.cuts += 1;
             self.entries.truncate(self.position);
         }
         if same {
@@ -195,6 +199,7 @@ impl Session {
             return Taken::No;
         }
         self.position = self.position.saturating_sub(1);
+        self.cuts += 1;
         self.entries.truncate(self.position);
         Taken::Yes
     }
@@ -222,11 +227,17 @@ impl Session {
         let Branch { from, inputs } = self.branches.remove(branch);
         let old = self.entries.iter().map(|entry| entry.input.clone()).collect();
         self.go(from);
+        self.cuts += 1;
         self.entries.truncate(self.position);
         for input in inputs.into_iter().skip(self.position) {
             self.append(input);
         }
         self.branches.push(Branch { from, inputs: old });
+    }
+
+    /// How often entries of the tape were cut off: as long as it is the same, the tape has only been added to.
+    pub const fn cuts(&self) -> u64 {
+        self.cuts
     }
 
     /// Tapes that were cut off, the newest last.

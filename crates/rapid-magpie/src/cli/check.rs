@@ -1,8 +1,10 @@
 //! `check`: what is wrong with rulebooks.
 
 use super::Answer;
-use super::source::{Loaded, counted, load, render};
+use super::source::render;
+use crate::files::{Loaded, load};
 use crate::say;
+use crate::words::counted;
 use clap::{Args, ValueEnum};
 use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace};
 use serde_json::{Value, json};

@@ -1,14 +1,13 @@
 //! `convert`: pixels, cells and indices, forth and back.
 
-use super::source::{plain, ready};
+use super::source::ready;
 use super::{Answer, json};
 use crate::say;
+use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
 use magpie_core::rulebook::Rulebook;
-use magpie_core::space::{
-    Cell, Conversion, Position, RowsFrom, View, Where, convert, locate, parse_pixels, parse_position, show,
-};
+use magpie_core::space::{Cell, Conversion, Position, View, Where, locate, parse_pixels, parse_position, show};
 use serde_json::json;
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Read};
@@ -51,8 +50,10 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let positions: Vec<Position> =
         options.positions.iter().map(|text| parse_position(text)).collect::<Result<_, _>>()?;
-    let hotspot = hotspot(&ready.book, options.kind.as_deref())?;
-    let map = map_number(&ready.book, options.map)?;
+    let book = &ready.book;
+    let kind = options.kind.as_deref().map(|name| book.kind_named(name)).transpose()?;
+    let hotspot = book.hotspot_of(kind);
+    let map = book.map_number(options.map)?;
     if let Some(path) = &options.batch {
         let view = ready.book.view.as_ref().filter(|_| options.space == Space::Win);
         if options.space == Space::Win && view.is_none() {
@@ -61,7 +62,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         return batch(path, &ready.book, map, view, hotspot);
     }
     let results: Vec<Conversion> =
-        positions.iter().map(|position| convert_on(&ready.book, map, hotspot, *position)).collect::<Result<_, _>>()?;
+        positions.iter().map(|position| book.convert(map, hotspot, *position)).collect::<Result<_, _>>()?;
     if options.json {
         let results: Vec<_> = results.iter().map(json::conversion).collect();
         say!("{}", serde_json::to_string_pretty(&json!({ "results": results }))?)?;
@@ -96,7 +97,7 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
     };
     let (x_at, y_at) = (column(b"x")?, column(b"y")?);
     let (geometry, extent) = (&book.geometry, book.maps[map].extent);
-    let is_void = is_void(book, map);
+    let is_void = |cell| book.is_void(map, cell);
     let mut writer = csv::Writer::from_writer(BufWriter::new(std::io::stdout().lock()));
     let answers = ["column", "row", "index", "where", "centre_x", "centre_y"].map(str::as_bytes);
     writer.write_record(headers.iter().chain(answers))?;
@@ -135,47 +136,6 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
     }
     writer.flush()?;
     Ok(if good { Answer::Done } else { Answer::Wrong })
-}
-
-/// Tells which cells of a map's board are void.
-fn is_void(book: &Rulebook, map: usize) -> impl Fn(Cell) -> bool + '_ {
-    let map = &book.maps[map];
-    let rows = i64::from(map.extent.rows);
-    move |cell: Cell| {
-        let line = if book.geometry.rows == RowsFrom::Top { cell.row } else { rows - 1 - cell.row };
-        map.is_void(cell.column as u32, line as u32)
-    }
-}
-
-/// The number of a map from 0, given as counted from 1.
-pub fn map_number(book: &Rulebook, map: usize) -> anyhow::Result<usize> {
-    if map == 0 || map > book.maps.len() {
-        bail!("there is no map {map}: the rulebook has {}, counted from 1", book.maps.len());
-    }
-    Ok(map - 1)
-}
-
-/// The hotspot of a kind's pieces; without a kind the rulebook's.
-pub fn hotspot(book: &Rulebook, kind: Option<&str>) -> anyhow::Result<(f64, f64)> {
-    let Some(name) = kind else {
-        return Ok(book.geometry.hotspot);
-    };
-    match book.kind_of_name(name) {
-        Some(kind) => Ok(book.kind(kind).hotspot.unwrap_or(book.geometry.hotspot)),
-        None => bail!("`{name}` is no kind of this rulebook"),
-    }
-}
-
-/// Answers one position on a map of a rulebook.
-pub fn convert_on(
-    book: &Rulebook,
-    map: usize,
-    hotspot: (f64, f64),
-    position: Position,
-) -> Result<Conversion, magpie_core::space::PositionError> {
-    let is_void = is_void(book, map);
-    let map = &book.maps[map];
-    convert(&book.geometry, map.extent, book.view.as_ref(), hotspot, &is_void, position)
 }
 
 fn text(input: &str, result: &Conversion) -> anyhow::Result<()> {

@@ -1,15 +1,15 @@
 //! `diagnose`: the mistake behind the numbers that somebody's program printed.
 
 use super::Answer;
-use super::convert::map_number;
 use super::json::whole_or_decimal;
-use super::source::{bytes_of, counted, plain, ready};
+use super::source::ready;
+use crate::files::text_of;
 use crate::say;
+use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, plain};
 use anyhow::{Context, bail};
 use clap::Args;
-use magpie_core::mishap::{Asks, Diagnosis, Explanation, Given, Mishap, Samples, diagnose, parse_samples};
 use magpie_core::limits::LARGEST_FILE;
-use magpie_core::rulebook::Rulebook;
+use magpie_core::mishap::{Asks, Diagnosis, Explanation, Given, Mishap, Samples, diagnose, parse_samples};
 use magpie_core::space::{Extent, show};
 use serde_json::{Value, json};
 use std::io::Read;
@@ -32,9 +32,9 @@ pub struct Options {
 /// Explains samples: 0 where the right formula fits them all, else 1.
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
-    let map = map_number(&ready.book, options.map)?;
+    let map = ready.book.map_number(options.map)?;
     let samples = samples_of(&options.samples)?;
-    let found = diagnose_on(&ready.book, map, &samples);
+    let found = diagnose(&Given::of(&ready.book, map), &samples);
     let extent = ready.book.maps[map].extent;
     if options.json {
         say!("{}", serde_json::to_string_pretty(&document(&samples, &found, extent))?)?;
@@ -45,64 +45,18 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     Ok(if correct { Answer::Done } else { Answer::No })
 }
 
-/// What explains samples on a map of a rulebook.
-pub fn diagnose_on(book: &Rulebook, map: usize, samples: &Samples) -> Diagnosis {
-    let given = Given {
-        geometry: &book.geometry,
-        extent: book.maps[map].extent,
-        view: book.view.as_ref(),
-        hotspot: book.geometry.hotspot,
-    };
-    diagnose(&given, samples)
-}
-
 fn samples_of(path: &Path) -> anyhow::Result<Samples> {
-    let bytes = if path == Path::new("-") {
+    let text = if path == Path::new("-") {
         let mut bytes = Vec::new();
         std::io::stdin().take(LARGEST_FILE as u64 + 1).read_to_end(&mut bytes)?;
-        bytes
+        if bytes.len() > LARGEST_FILE {
+            bail!("standard input is larger than 16 MiB");
+        }
+        String::from_utf8(bytes).map_err(|_| anyhow::anyhow!("standard input is no UTF-8"))?
     } else {
-        bytes_of(path)?
+        text_of(path)?
     };
-    if bytes.len() > LARGEST_FILE {
-        bail!("`{}` is larger than {LARGEST_FILE} bytes", path.display());
-    }
-    let text = String::from_utf8(bytes).map_err(|_| anyhow::anyhow!("`{}` is not UTF-8", path.display()))?;
     parse_samples(&text).with_context(|| format!("`{}`", path.display()))
-}
-
-/// The name of an explanation.
-pub fn name(explanation: &Explanation) -> String {
-    let first = explanation.mishap.map_or("correct", Mishap::id);
-    match explanation.with {
-        Some(second) => format!("{first} and {}", second.id()),
-        None => first.into(),
-    }
-}
-
-/// What an explanation says, in a sentence.
-pub fn says(explanation: &Explanation) -> String {
-    let axis = match explanation.vertical {
-        None => "",
-        Some(false) => ", for columns only",
-        Some(true) => ", for rows only",
-    };
-    let space = if explanation.window { ", positions being window positions" } else { "" };
-    let second = explanation.with.map_or(String::new(), |second| format!("; and {}", second.says()));
-    let first = match (explanation.mishap, explanation.fitted) {
-        (Some(mishap), _) => mishap.says(),
-        (None, false) => "nothing is wrong at these samples",
-        (None, true) => "the formula is right, its numbers are not the rulebook's",
-    };
-    format!("{first}{second}{axis}{space}")
-}
-
-/// The numbers of the grid behind an explanation.
-pub fn numbers(explanation: &Explanation, extent: Extent) -> String {
-    let geometry = &explanation.geometry;
-    let origin = geometry.corner_of_first(extent);
-    let [w, h, gx, gy] = [geometry.size.0, geometry.size.1, geometry.gap.0, geometry.gap.1].map(show);
-    format!("cell {w} x {h}, gap {gx} x {gy}, origin {}, {}", show(origin.x), show(origin.y))
 }
 
 fn document(samples: &Samples, found: &Diagnosis, extent: Extent) -> Value {
@@ -115,7 +69,7 @@ fn document(samples: &Samples, found: &Diagnosis, extent: Extent) -> Value {
             "axis": match explanation.vertical { None => "both", Some(false) => "column", Some(true) => "row" },
             "space": if explanation.window { "window" } else { "world" },
             "fitted": explanation.fitted,
-            "says": says(explanation),
+            "says": explanation_says(explanation),
             "numbers": {
                 "cell": pair(explanation.geometry.size),
                 "gap": pair(explanation.geometry.gap),
@@ -143,8 +97,8 @@ fn text(samples: &Samples, found: &Diagnosis, extent: Extent) -> anyhow::Result<
         count => say!("{all}: {} fit", counted(count, "explanation"))?,
     }
     for explanation in &found.explanations {
-        say!("  {:<24} {}", name(explanation), plain(&says(explanation)))?;
-        say!("  {:<24} {}", "", numbers(explanation, extent))?;
+        say!("  {:<24} {}", explanation_name(explanation), plain(&explanation_says(explanation)))?;
+        say!("  {:<24} {}", "", explanation_numbers(explanation, extent))?;
     }
     if let Some((x, y)) = found.next {
         let what = if asks_centre(samples) { "the centre of cell" } else { "the position" };

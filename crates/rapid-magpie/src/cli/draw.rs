@@ -1,19 +1,16 @@
 //! `draw`: boards and positions on paper, as SVG or PDF.
 
 use super::Answer;
-use super::convert::{convert_on, hotspot, map_number};
-use super::fmt::replace;
-use super::pace::{frames_words, mover, movers};
-use super::play::play_line;
-use super::source::{plain, ready};
-use super::tape;
-use crate::told;
+use super::source::ready;
+use crate::files::{read_tape, replace};
+use crate::words::{self, frames_words, plain};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
-use magpie_core::pace::{Drive, Frames, Plan, RunError, notes, parse_keys};
+use magpie_core::input::{Input, parse_inputs};
+use magpie_core::pace::{Drive, Frames, Plan, RunError, mover, movers, notes, parse_keys};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
-use magpie_core::tape::{Input, Session, Start, parse_inputs};
+use magpie_core::tape::{Session, Start};
 use magpie_draw::{Curve, DrawError, Drawing, MOST_SCENES, Scene, Written};
 use std::path::{Path, PathBuf};
 
@@ -81,7 +78,7 @@ pub struct Options {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let format = Format::of(&options.out)?;
     let ready = ready(&options.file)?;
-    let map = map_number(&ready.book, options.map)?;
+    let map = ready.book.map_number(options.map)?;
     let drawing = match options.what {
         What::Board => board(&ready.book, map, options.write),
         What::Probe => Ok(probe(&ready.book, map, options.at.as_deref())?),
@@ -163,11 +160,11 @@ fn story(book: &std::sync::Arc<Rulebook>, map: usize, options: &Options) -> Resu
     };
     let mut scenes = vec![scene(&session, String::new(), String::new(), false)];
     for (at, input) in inputs {
-        play_line(&mut session, at, &input).map_err(Undrawn::Error)?;
+        session.give_at(at, &input).map_err(|error| Undrawn::Error(error.into()))?;
         // Waits before an input are told with it.
         if let Some(entry) = session.played().last().filter(|_| scenes.len() <= MOST_SCENES) {
-            let fact = told::entry(entry, book, session.grid().board().extent());
-            scenes.push(scene(&session, plain(&entry.input.to_string()), fact, told::is_refused(entry)));
+            let fact = words::entry(entry, book, session.grid().board().extent());
+            scenes.push(scene(&session, plain(&entry.input.to_string()), fact, words::is_refused(entry)));
         }
     }
     magpie_draw::story(book, &title(book, map), &scenes).map_err(undrawn)
@@ -178,8 +175,8 @@ type Inputs = Vec<(Option<u64>, Input)>;
 /// The inputs of a story with their map, from 0, and seed.
 fn told_inputs(book: &Rulebook, map: usize, options: &Options) -> anyhow::Result<(usize, Option<u64>, Inputs)> {
     if let Some(path) = &options.tape {
-        let tape = tape::read(path)?;
-        let map = map_number(book, tape.header.map)?;
+        let tape = read_tape(path)?;
+        let map = book.map_number(tape.header.map)?;
         return Ok((map, tape.header.seed, tape.lines.into_iter().map(|(at, input)| (Some(at), input)).collect()));
     }
     let inputs = options.inputs.as_deref().map_or(Ok(Vec::new()), parse_inputs)?;
@@ -192,7 +189,7 @@ fn probe(book: &Rulebook, map: usize, at: Option<&str>) -> anyhow::Result<Drawin
         Some(text) => parse_position(text)?,
         None => Position::Cell(Cell::new(i64::from(extent.columns / 2), i64::from(extent.rows / 2))),
     };
-    let found = convert_on(book, map, hotspot(book, None)?, position)?;
+    let found = book.convert(map, book.hotspot_of(None), position)?;
     if found.cell.is_none() {
         bail!("this index is outside the flat array");
     }
@@ -202,12 +199,12 @@ fn probe(book: &Rulebook, map: usize, at: Option<&str>) -> anyhow::Result<Drawin
 /// One curve a frame rate and mover.
 fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undrawn> {
     let other = |error: anyhow::Error| Undrawn::Error(error);
-    let kind = mover(book, options.kind.as_deref()).map_err(other)?;
+    let kind = mover(book, options.kind.as_deref()).map_err(|error| other(error.into()))?;
     let keys = match &options.keys {
         Some(text) => Drive::Keys(parse_keys(text).map_err(|error| other(error.into()))?),
         None => Drive::Usual(3),
     };
-    let movers = movers(book, kind, &keys).map_err(other)?;
+    let movers = movers(book, kind, &keys).map_err(|error| other(error.into()))?;
     let mut runs = Vec::new();
     for fps in &options.fps {
         let frames = Frames::rate(fps.trim()).map_err(|error| other(error.into()))?;

@@ -1,10 +1,10 @@
 //! `formula`: the programmer's own expressions against the right answers.
 
 use super::Answer;
-use super::convert::{hotspot, map_number};
 use super::json::whole_or_decimal;
-use super::source::{plain, ready};
+use super::source::ready;
 use crate::say;
+use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::Args;
 use magpie_core::formula::{Comparison, Expression, Finding, MissAt, Names, compare, parse_expression};
@@ -87,8 +87,9 @@ impl Expressions {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let book = &ready.book;
-    let map = map_number(book, options.map)?;
-    let hotspot = hotspot(book, options.kind.as_deref())?;
+    let map = book.map_number(options.map)?;
+    let kind = options.kind.as_deref().map(|name| book.kind_named(name)).transpose()?;
+    let hotspot = book.hotspot_of(kind);
     let extent = book.maps[map].extent;
     let given: Vec<(String, f64)> = options.given.iter().map(|text| named_number(text)).collect::<Result<_, _>>()?;
     let names = Names::new(Numbers::new(&book.geometry, extent, hotspot), &given, options.ints)?;

@@ -1,23 +1,25 @@
 //! The command line: one file a command (docs/formats.md).
 
 mod check;
-pub mod convert;
-pub mod demo;
-pub mod diagnose;
+mod convert;
+mod demo;
+mod diagnose;
 mod draw;
-pub mod fmt;
+mod fmt;
 mod formula;
 mod json;
 mod new;
-pub mod pace;
+mod pace;
 mod play;
-pub mod source;
-pub mod tape;
+mod source;
 mod test;
 
 use clap::{CommandFactory, Parser, Subcommand};
 use std::path::PathBuf;
 use std::process::ExitCode;
+
+use crate::words::plain;
+use crate::yard::Open;
 
 /// What a command comes to: its exit code.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,20 +86,32 @@ enum Command {
     },
 }
 
+/// What the arguments come to.
+#[derive(Debug)]
+pub enum Run {
+    /// A command has done its work.
+    Done(Answer),
+    /// The workbench is to be opened.
+    Open(Open),
+}
+
 /// Runs the command that the arguments name.
-pub fn run() -> ExitCode {
+pub fn run() -> Run {
     let arguments = match Arguments::try_parse() {
         Ok(arguments) => arguments,
         Err(error) => {
             let answer = if error.use_stderr() { Answer::Wrong } else { Answer::Done };
             // Nothing is left to do where even the message cannot be written.
             let _ = error.print();
-            return answer.into();
+            return Run::Done(answer);
         }
     };
     let result = match arguments.command {
-        None => crate::stage::open(arguments.file),
-        Some(Command::Demo(options)) => demo::run(&options),
+        None => return Run::Open(arguments.file.map_or(Open::Yard, Open::File)),
+        Some(Command::Demo(options)) => match demo::run(&options) {
+            Ok(run) => return run,
+            Err(error) => Err(error),
+        },
         Some(Command::New(options)) => new::run(&options),
         Some(Command::Check(options)) => check::run(&options),
         Some(Command::Fmt(options)) => fmt::run(&options),
@@ -113,15 +127,15 @@ pub fn run() -> ExitCode {
             Ok(Answer::Done)
         }
     };
-    match result {
-        Ok(answer) => answer.into(),
-        Err(error) => {
-            if !is_closed_pipe(&error) {
-                eprintln!("rapid-magpie: {}", source::plain(&format!("{error:#}")));
-            }
-            Answer::Wrong.into()
-        }
+    Run::Done(result.unwrap_or_else(|error| failed(&error)))
+}
+
+/// Tells an error that ends the program.
+pub fn failed(error: &anyhow::Error) -> Answer {
+    if !is_closed_pipe(error) {
+        eprintln!("rapid-magpie: {}", plain(&format!("{error:#}")));
     }
+    Answer::Wrong
 }
 
 /// A reader that went away (`| head`) is no mistake worth a word.

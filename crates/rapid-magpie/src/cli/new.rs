@@ -1,7 +1,8 @@
 //! `new`: a small commented rulebook to begin with.
 
-use super::{Answer, demo};
+use super::Answer;
 use crate::say;
+use crate::yard;
 use anyhow::{Context, bail};
 use clap::Args;
 use magpie_core::limits::MOST_CELLS;
@@ -46,7 +47,7 @@ pub struct Options {
 /// Writes a rulebook; numbers that cannot be are told before anything is written.
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let text = match &options.like {
-        Some(name) => demo::find(name)?.rulebook.to_owned(),
+        Some(name) => yard::find(name)?.rulebook.to_owned(),
         None => room(options)?,
     };
     let reading = read_text(&text, &|_| Err("no file".into()));

@@ -1,19 +1,17 @@
 //! `pace`: motion between two cells, frame by frame.
 
 use super::Answer;
-use super::convert::map_number;
-use super::fmt::replace;
 use super::json::whole_or_decimal;
-use super::source::{Ready, plain, ready};
+use super::source::{Ready, ready};
+use crate::files::replace;
 use crate::say;
-use anyhow::{Context, bail};
+use crate::words::{figure_lines, frames_words, plain};
+use anyhow::bail;
 use clap::Args;
 use magpie_core::pace::{
-    Drive, Figures, Frames, Plan, RunError, Settings, TrackRun, notes, parse_keys, run as run_plan,
+    Drive, Figures, Frames, Plan, RunError, TrackRun, mover, movers, notes, parse_keys, run as run_plan,
 };
-use magpie_core::rulebook::{KindId, Rulebook, SetId};
 use magpie_core::space::exact::{Fraction, nearest};
-use magpie_core::space::show;
 use magpie_core::tape::{Session, Start};
 use serde_json::{Value, json};
 use std::path::PathBuf;
@@ -76,7 +74,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         bail!("`--cells` is 1 to {MOST_CELLS}");
     }
     let movers = movers(&ready.book, kind, &drive)?;
-    let map = options.map.map(|map| map_number(&ready.book, map)).transpose()?;
+    let map = options.map.map(|map| ready.book.map_number(map)).transpose()?;
     let mut made = Vec::new();
     for frames in all {
         let plan = Plan { movers: movers.clone(), frames, keys: drive.clone(), until: None };
@@ -117,31 +115,6 @@ fn run_on(ready: &Ready, map: Option<usize>, plan: &Plan) -> Result<Vec<TrackRun
     let start = Start::map(book.clone(), map);
     let mut session = Session::new(start).map_err(|error| Failed::Other(error.into()))?;
     run_plan(plan, &book.geometry, extent, Some(session.grid_mut())).map_err(Failed::Run)
-}
-
-/// The kind that moves: the one named, else that of the first `control`, else that of the first `pace`.
-pub fn mover(book: &Rulebook, name: Option<&str>) -> anyhow::Result<KindId> {
-    if let Some(name) = name {
-        return book.kind_of_name(name).with_context(|| format!("`{}` is no kind of this rulebook", plain(name)));
-    }
-    let first = |set: SetId| book.set(set).iter().next();
-    let controlled = book.controls.first().and_then(|control| first(control.who));
-    let paced = || book.paces.first().map(|pace| pace.who.map_or(Some(KindId(0)), first));
-    controlled.or_else(|| paced().flatten()).context("nobody is controlled or paced: name a kind with `--kind`")
-}
-
-/// The kind that moves and those that a script names, in this order, each with its pace.
-pub fn movers(book: &Rulebook, kind: KindId, drive: &Drive) -> anyhow::Result<Vec<(String, Settings)>> {
-    let mut kinds = vec![kind];
-    if let Drive::Keys(keys) = drive {
-        for name in keys.iter().filter_map(|event| event.kind.as_deref()) {
-            let kind = mover(book, Some(name))?;
-            if !kinds.contains(&kind) {
-                kinds.push(kind);
-            }
-        }
-    }
-    Ok(kinds.into_iter().map(|kind| (book.kind(kind).name.clone(), Settings::of_kind(book, kind))).collect())
 }
 
 fn optional(number: Option<&Fraction>) -> Value {
@@ -221,39 +194,6 @@ fn table(made: &[Made]) -> anyhow::Result<Vec<u8>> {
         }
     }
     writer.into_inner().map_err(|error| anyhow::anyhow!("{error}"))
-}
-
-/// The words for the frames of a run.
-pub fn frames_words(frames: &Frames) -> String {
-    match frames {
-        Frames::Rate(text, _) => format!("{text} frames a second"),
-        Frames::List(list) => {
-            let all: Vec<String> = list.iter().map(|ms| show(nearest(ms))).collect();
-            format!("frames of {} ms", all.join(", "))
-        }
-    }
-}
-
-/// The figures of a run as people read them: name and value.
-pub fn figure_lines(found: &Figures) -> Vec<(&'static str, String)> {
-    let number = |number: &Fraction, unit: &str| format!("{} {unit}", show(nearest(number)));
-    let maybe = |value: Option<&Fraction>, unit: &str| value.map_or("none".into(), |value| number(value, unit));
-    vec![
-        ("frames a step", found.frames_per_step.map_or("none".into(), |frames| frames.to_string())),
-        ("time a step", maybe(found.ms_per_step.as_ref(), "ms")),
-        ("nominal speed", maybe(found.nominal_speed.as_ref(), "px/s")),
-        ("mean speed", maybe(found.mean_speed.as_ref(), "px/s")),
-        ("overshoot", number(&found.overshoot, "px")),
-        ("error at the end", number(&found.error, "px")),
-        ("largest jump", number(&found.jump, "px")),
-        ("latency", maybe(found.latency.as_ref(), "ms")),
-        ("steps", found.steps.to_string()),
-        ("presses", found.presses.to_string()),
-        ("inputs lost", found.inputs_lost.to_string()),
-        ("conflicts", found.conflicts.to_string()),
-        ("diagonals", found.diagonals.to_string()),
-        ("outcome", found.outcome.words().into()),
-    ]
 }
 
 fn text(made: &[Made]) -> anyhow::Result<()> {

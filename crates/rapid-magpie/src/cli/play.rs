@@ -1,16 +1,17 @@
 //! `play`: inputs in, every answer out.
 
-use super::convert::map_number;
+use super::Answer;
 use super::json::{self, After, Show};
-use super::source::{plain, ready};
-use super::{Answer, tape};
+use super::source::ready;
+use crate::files::{read_tape, replace, tape_text};
 use crate::say;
-use anyhow::{Context, bail};
+use crate::words::plain;
+use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::grid::Ended;
+use magpie_core::input::{Input, parse_inputs};
 use magpie_core::rulebook::CounterRead;
-use magpie_core::limits::LONGEST_WAIT;
-use magpie_core::tape::{Input, Session, Start, parse_inputs};
+use magpie_core::tape::{Session, Start};
 use std::path::PathBuf;
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -51,7 +52,7 @@ pub struct Options {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let (map, seed, inputs) = inputs(options)?;
-    let start = Start { seed, ..Start::map(ready.book.clone(), map_number(&ready.book, map)?) };
+    let start = Start { seed, ..Start::map(ready.book.clone(), ready.book.map_number(map)?) };
     let mut session = Session::new(start)?;
     let show = match options.show {
         Shown::Last => Show::Last,
@@ -60,7 +61,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     };
     let mut after: Vec<After> = Vec::new();
     for (at, input) in inputs {
-        play_line(&mut session, at, &input)?;
+        session.give_at(at, &input)?;
         if show != Show::Last {
             let turns = session.answers().count();
             after.truncate(turns);
@@ -77,8 +78,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     }
     if let Some(path) = &options.record {
         let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-        let text = tape::write(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
-        std::fs::write(path, text).with_context(|| format!("cannot write `{}`", path.display()))?;
+        let text = tape_text(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
+        replace(path, text.as_bytes())?;
     }
     if options.json {
         say!("{}", serde_json::to_string_pretty(&json::state(&session, &after, show))?)?;
@@ -88,35 +89,11 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     Ok(Answer::Done)
 }
 
-/// Plays a line of a tape: before it the clock moves to its `at` as by a wait. A `restart` sets the clock back.
-pub fn play_line(session: &mut Session, at: Option<u64>, input: &Input) -> anyhow::Result<()> {
-    let clock = session.clock();
-    let at = at.unwrap_or(clock);
-    if at < clock {
-        bail!("the clock goes back from {clock} to {at} before `{input}`");
-    }
-    for wait in waits(at - clock) {
-        session.give(&Input::Wait(wait));
-    }
-    session.give(input);
-    Ok(())
-}
-
-/// A long time as waits that each are allowed.
-fn waits(mut ms: u64) -> Vec<u64> {
-    let mut found = Vec::new();
-    while ms > 0 {
-        found.push(ms.min(LONGEST_WAIT));
-        ms -= ms.min(LONGEST_WAIT);
-    }
-    found
-}
-
 type Inputs = (usize, Option<u64>, Vec<(Option<u64>, Input)>);
 
 fn inputs(options: &Options) -> anyhow::Result<Inputs> {
     if let Some(path) = &options.tape {
-        let tape = tape::read(path)?;
+        let tape = read_tape(path)?;
         if options.map.is_some_and(|map| map != tape.header.map) {
             bail!("the tape is for map {}", tape.header.map);
         }

@@ -1,66 +1,22 @@
-//! Reading rulebooks from disk, and showing what is wrong with them.
+//! Rulebooks that a command needs, and what is wrong with them.
 
+use crate::files::{Loaded, load};
+use crate::words::{counted, plain};
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
-use anyhow::{Context, bail};
-use magpie_core::limits::LARGEST_FILE;
-use magpie_core::rulebook::{Diagnostic, LineIndex, Reading, Rulebook, Severity, read};
+use anyhow::bail;
+use magpie_core::rulebook::{Diagnostic, LineIndex, Rulebook, Severity};
 use std::fmt::Write as _;
-use std::fs::File;
-use std::io::Read;
-use std::path::{Component, Path, PathBuf};
+use std::path::Path;
 use std::sync::Arc;
 
 /// Most mistakes that are written out for people.
 const MOST_SHOWN: usize = 100;
-
-/// A rulebook file that has been read.
-#[derive(Debug)]
-pub struct Loaded {
-    /// Where it lies.
-    pub path: PathBuf,
-    /// What reading it gave.
-    pub reading: Reading,
-}
 
 /// A rulebook without mistakes.
 #[derive(Clone, Debug)]
 pub struct Ready {
     /// The rulebook.
     pub book: Arc<Rulebook>,
-}
-
-/// Reads a file of at most so many bytes and one more, so that a larger one can be told.
-pub fn bytes_of(path: &Path) -> anyhow::Result<Vec<u8>> {
-    let file = File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?;
-    let mut bytes = Vec::new();
-    file.take(LARGEST_FILE as u64 + 1)
-        .read_to_end(&mut bytes)
-        .with_context(|| format!("cannot read `{}`", path.display()))?;
-    Ok(bytes)
-}
-
-/// The bytes of a file beside a rulebook.
-fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
-    let inside = Path::new(name).components().all(|part| matches!(part, Component::Normal(_) | Component::CurDir));
-    if !inside || name.is_empty() {
-        return Err("the path must lie beside the rulebook".into());
-    }
-    let path = rulebook.parent().unwrap_or(Path::new("")).join(name);
-    match path.metadata() {
-        Ok(data) if data.is_file() => bytes_of(&path).map_err(|error| format!("{}", error.root_cause())),
-        Ok(_) => Err("it is no file".into()),
-        Err(error) => Err(error.to_string()),
-    }
-}
-
-/// Reads a rulebook and the files its maps come from.
-pub fn load(path: &Path) -> anyhow::Result<Loaded> {
-    Ok(load_bytes(path, &bytes_of(path)?))
-}
-
-/// Reads a rulebook whose bytes are at hand; the files of its maps lie beside `path`.
-pub fn load_bytes(path: &Path, bytes: &[u8]) -> Loaded {
-    Loaded { path: path.into(), reading: read(bytes, &|name| beside(path, name)) }
 }
 
 /// Reads a rulebook that is to be used; mistakes go to standard error.
@@ -73,16 +29,6 @@ pub fn ready(path: &Path) -> anyhow::Result<Ready> {
         reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();
     eprint!("{}", render(&path.display().to_string(), &reading.source, &errors));
     bail!("`{}` has {}; `check` tells the same", path.display(), counted(errors.len(), "mistake"))
-}
-
-/// `1 mistake`, `2 mistakes`.
-pub fn counted(number: usize, what: &str) -> String {
-    if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
-}
-
-/// Text from a file without control characters, line ends and tabs excepted.
-pub fn plain(text: &str) -> String {
-    text.chars().map(|c| if c.is_control() && c != '\n' && c != '\t' { '\u{fffd}' } else { c }).collect()
 }
 
 /// Diagnostics as people read them, with the words underlined.

@@ -1,9 +1,10 @@
 //! `test`: scenarios, and invariants along tapes.
 
-use super::play::play_line;
-use super::source::{Ready, counted, plain, ready};
-use super::{Answer, tape};
+use super::Answer;
+use super::source::{Ready, ready};
+use crate::files::{read_tape, replace, tapes_beside};
 use crate::say;
+use crate::words::{counted, plain};
 use anyhow::Context;
 use clap::Args;
 use magpie_core::grid::Ended;
@@ -41,8 +42,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         files.push((path.display().to_string(), cases));
     }
     if let Some(path) = &options.junit {
-        let file = std::fs::File::create(path).with_context(|| format!("cannot write `{}`", path.display()))?;
-        junit(&files).serialize(file).with_context(|| format!("cannot write `{}`", path.display()))?;
+        replace(path, junit(&files).to_string()?.as_bytes())?;
     }
     let failed = files.iter().flat_map(|(_, cases)| cases).filter(|case| !case.failures.is_empty()).count();
     let total: usize = files.iter().map(|(_, cases)| cases.len()).sum();
@@ -78,24 +78,8 @@ fn cases(path: &Path, ready: &Ready) -> anyhow::Result<Vec<Case>> {
     Ok(cases)
 }
 
-/// Tapes in the rulebook's folder whose header names it, in the order of their names.
-pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
-    let name = rulebook.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    let folder = rulebook.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let Ok(entries) = std::fs::read_dir(folder) else {
-        return Vec::new();
-    };
-    let mut found: Vec<PathBuf> = entries
-        .filter_map(|entry| Some(entry.ok()?.path()))
-        .filter(|path| path.extension().is_some_and(|ending| ending == "jsonl") && path.is_file())
-        .filter(|path| tape::read(path).is_ok_and(|tape| tape.header.rulebook == name))
-        .collect();
-    found.sort();
-    found
-}
-
 fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
-    let tape = tape::read(path)?;
+    let tape = read_tape(path)?;
     let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let map = tape.header.map.checked_sub(1).context("maps count from 1")?;
     let start = Start { seed: tape.header.seed, ..Start::map(ready.book.clone(), map) };
@@ -103,7 +87,7 @@ fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
     let mut failures = Vec::new();
     for (number, (at, input)) in tape.lines.iter().enumerate() {
         let before = session.position();
-        play_line(&mut session, Some(*at), input)?;
+        session.give_at(Some(*at), input)?;
         let new = session.played().get(before..).unwrap_or_default();
         for answer in new.iter().flat_map(|entry| &entry.answers) {
             let place = || format!("input {} `{input}`", number + 1);

@@ -1,9 +1,9 @@
 //! The demo yard's list.
 
-use super::pen::Pen;
 use super::terminal::Screen;
-use super::theme::Theme;
-use crate::cli::demo::{DEMOS, Demo};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::yard::{DEMOS, Demo};
 use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;

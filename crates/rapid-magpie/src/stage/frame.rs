@@ -1,336 +1,435 @@
-//! The frame round all benches: head line, board, bench, tape, keys.
+//! The frame round the benches: which one is in front, what lies over it, and the one way of every key. No terminal is in
+//! it, so that tests feed it keys.
 
-use super::action::{Action, Message, common};
-use super::board_view::{self, BoardLayout, arrow};
-use super::pages;
-use super::state::{Page, State};
-use super::theme::Theme;
-use crate::bench::{Bench, rules};
-use crate::cli::source::{counted, plain};
-use crate::told;
-use crossterm::event::KeyCode;
-use magpie_core::rulebook::{CounterRead, Key, LineIndex};
-use magpie_core::space::{Heading, show};
-use magpie_core::tape::{Entry, Input};
+use super::kept::{Keeper, Kept};
+use crate::bench::{self, Benches, Effect, News, Raw, Which, Work};
+use crate::desk::Desk;
+use crate::desk::board::Finger;
+use crate::files::Loaded;
+use crate::ui::Hits;
+use crate::ui::action::{Action, Stroke, char, control, key};
+use crate::ui::theme::Theme;
+use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use magpie_core::input::{Input, Key};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use ratatui::style::Style;
-use ratatui::text::{Line, Span};
-use ratatui::widgets::{Block, Borders, Widget};
-use unicode_width::UnicodeWidthStr;
+use std::time::Duration;
 
-/// From this width on the bench stands beside the board, below it under the board.
-const WIDE: u16 = 100;
-
-type Hits = Vec<(Rect, Message)>;
-
-/// Draws everything; gives where the board was drawn and what can be clicked.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> (BoardLayout, Hits) {
-    buffer.set_style(area, theme.text());
-    if area.width < 40 || area.height < 12 {
-        buffer.set_stringn(
-            area.x,
-            area.y,
-            "the window is too small: 80 x 24 is enough",
-            usize::from(area.width),
-            theme.waiting(),
-        );
-        return (BoardLayout::default(), Vec::new());
-    }
-    let mut hits = Vec::new();
-    head(state, theme, Rect { height: 1, ..area }, buffer, &mut hits);
-    let middle = Rect { y: area.y + 1, height: area.height - 3, ..area };
-    let (board, bench) = split(state, middle);
-    let mut layout = BoardLayout::default();
-    if board.width > 0 && board.height > 0 {
-        let inner = pane(&board_title(state), &warning(state), theme, board, buffer);
-        let inner = buttons(state, theme, inner, buffer, &mut hits);
-        layout = board_view::render(state, theme, inner, buffer);
-    }
-    let (title, over) = bench_title(state);
-    let inner = pane(&title, "", theme, bench, buffer);
-    let inner = Rect { x: inner.x + 1, width: inner.width.saturating_sub(2), ..inner };
-    if over {
-        pages::render(state, theme, inner, buffer);
-    } else {
-        hits.extend(state.bench.render(state, theme, inner, buffer));
-    }
-    tape(state, theme, Rect { y: area.bottom() - 2, height: 1, ..area }, buffer, &mut hits);
-    keys(state, theme, Rect { y: area.bottom() - 1, height: 1, ..area }, buffer);
-    (layout, hits)
+/// What a key or the mouse asks the frame for.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Ask {
+    /// An input of the game.
+    Play(Input),
+    /// Leave the workbench.
+    Quit,
+    /// The next bench, or with a negative number the one before.
+    Turn(i32),
+    /// A bench.
+    Bench(Which),
+    /// The page of keys.
+    Help,
+    /// Back from a page, list or line.
+    Close,
+    /// What is written into the cells.
+    Overlay,
+    /// One turn back on the tape.
+    Back,
+    /// One turn forth on the tape.
+    Forth,
+    /// To a place on the tape.
+    Go(usize),
+    /// To its end.
+    Last,
+    /// To the next map.
+    NextMap,
+    /// The result of the last edit beside the old one.
+    Difference,
+    /// The tape that was cut off last.
+    Branch,
+    /// Scrolls what is in front.
+    Scroll(i32),
+    /// The kept tape is taken back, or forgotten.
+    Kept(bool),
+    /// The stop key of the shell.
+    Suspend,
 }
 
-/// Board and bench: beside each other where there is room, else the bench below.
-fn split(state: &State, area: Rect) -> (Rect, Rect) {
-    if state.session.is_none() {
-        return (Rect { width: 0, ..area }, area);
-    }
-    if area.width >= WIDE {
-        let left = (u32::from(area.width) * 55 / 100) as u16;
-        return (Rect { width: left, ..area }, Rect { x: area.x + left, width: area.width - left, ..area });
-    }
-    // A board that needs less than half leaves the rest to the bench.
-    let rows = state.session.as_ref().map_or(0, |session| session.grid().board().extent().rows);
-    let height = u32::from(area.height / 2).min(rows + 3) as u16;
-    let height = height.max(6);
-    (Rect { height, ..area }, Rect { y: area.y + height, height: area.height - height, ..area })
+/// What anything asks for.
+#[derive(Clone, Debug)]
+pub enum Message {
+    /// Of the bench that it belongs to.
+    Bench(bench::Ask),
+    /// Of the frame.
+    Frame(Ask),
 }
 
-/// A pane with its border; gives the room inside.
-fn pane(title: &str, foot: &str, theme: Theme, area: Rect, buffer: &mut Buffer) -> Rect {
-    let mut block = Block::new()
-        .borders(Borders::ALL)
-        .border_style(theme.rule())
-        .style(theme.text())
-        .title_top(Line::from(Span::styled(format!(" {title} "), theme.faint())));
-    if !foot.is_empty() {
-        block = block.title_bottom(Line::from(Span::styled(format!(" {foot} "), theme.waiting())));
-    }
-    let inner = block.inner(area);
-    block.render(area, buffer);
-    inner
+/// What lies over the bench.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Page {
+    /// The keys.
+    Help,
+    /// The old and the new result of the first turn that an edit changed.
+    Difference,
+    /// A tape kept from a session that ended without leaving.
+    Kept,
 }
 
-/// The buttons of the view, as on-screen controls under the board; gives the room left above them.
-fn buttons(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits) -> Rect {
-    let view = state.session.as_ref().and_then(|session| session.grid().book().view.as_ref());
-    let Some(view) = view.filter(|view| !view.buttons.is_empty() && area.height > 6) else {
-        return area;
-    };
-    let y = area.bottom() - 1;
-    let mut ordered: Vec<_> = view.buttons.iter().collect();
-    ordered.sort_by(|a, b| a.at.0.total_cmp(&b.at.0).then(a.at.1.total_cmp(&b.at.1)));
-    let mut x = area.x + 1;
-    buffer.set_string(x, y, "buttons", theme.faint());
-    x += 9;
-    for button in ordered {
-        let text = format!("  {}  ", key_sign(&button.key));
-        let width = text.width() as u16;
-        if x + width >= area.right() {
-            break;
-        }
-        buffer.set_string(x, y, text, theme.button());
-        hits.push((Rect::new(x, y, width, 1), Message::Play(Input::Key(Key(button.key.clone())))));
-        x += width + 1;
-    }
-    Rect { height: area.height - 2, ..area }
+/// What the frame wants of the terminal and the threads.
+pub enum Order {
+    /// The workbench is left.
+    Leave,
+    /// The terminal is the shell's for a while.
+    Shell,
+    /// The terminal is the programmer's own editor's for a while.
+    Editor,
+    /// A thread is to do this and tell what comes out.
+    Work(Work<bench::Ask>),
 }
 
-fn board_title(state: &State) -> String {
-    let Some(session) = &state.session else {
-        return String::new();
-    };
-    let book = session.grid().book();
-    let extent = session.grid().board().extent();
-    let (w, h) = book.geometry.size;
-    let rims = state.counted.map_or(String::new(), |kind| format!(" · rims count {}", book.kind(kind).name));
-    format!(
-        "{} × {} cells of {} × {} px · shows {}{rims}",
-        extent.columns,
-        extent.rows,
-        show(w),
-        show(h),
-        state.overlay.word()
-    )
+/// The frame with everything in it.
+pub struct Frame {
+    /// What all benches share.
+    pub desk: Desk,
+    /// All benches.
+    pub benches: Benches,
+    /// The bench in front.
+    pub front: Which,
+    /// What lies over it.
+    pub page: Option<Page>,
+    /// Lines scrolled off the page.
+    pub scroll: usize,
+    /// A tape kept from a session that ended without leaving.
+    pub kept: Option<Kept>,
+    /// Where the tape of this session is kept.
+    pub keep: Option<Keeper>,
+    theme: Theme,
+    hits: Hits<Message>,
+    orders: Vec<Order>,
 }
 
-/// The first warning, at the board's foot where it is seen at once.
-fn warning(state: &State) -> String {
-    let Some(first) = state.warnings.first() else {
-        return String::new();
-    };
-    let line = LineIndex::new(&state.source).line(first.span.start);
-    let more = if state.warnings.len() > 1 { format!("  (+{})", state.warnings.len() - 1) } else { String::new() };
-    format!("! line {line}: {}{more}", plain(&first.message))
-}
-
-fn bench_title(state: &State) -> (String, bool) {
-    match &state.page {
-        Some(Page::Help) => ("keys".into(), true),
-        Some(Page::Difference) => ("the last edit: before and after".into(), true),
-        Some(Page::Kept(_)) => ("a tape was kept".into(), true),
-        // On the Rules bench mistakes stand in the text itself.
-        None if !state.mistakes.is_empty() && state.bench != Bench::Rules => {
-            (format!("{} in {}", counted(state.mistakes.len(), "mistake"), state.name), true)
-        }
-        None if state.bench == Bench::Rules && rules::is_unsaved(state) => {
-            (format!("{} · changes are not saved yet", state.bench.title()), false)
-        }
-        None => (state.bench.title().into(), false),
-    }
-}
-
-fn head(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits) {
-    let mut x = area.x + 1;
-    let name = match &state.session {
-        None => state.name.clone(),
-        Some(session) => {
-            let grid = session.grid();
-            let (map, maps) = (grid.map() + 1, grid.book().maps.len());
-            format!("{} · {} {map}/{maps}", plain(&grid.book().title), plain(grid.map_title()))
-        }
-    };
-    let room = usize::from(area.width / 2).saturating_sub(4);
-    let (end, _) = buffer.set_stringn(x, area.y, name, room, theme.accent());
-    x = (end + 4).max(area.x + area.width * 2 / 5);
-    for (number, bench) in Bench::ALL.iter().enumerate() {
-        let text = format!(" {} ", bench.title());
-        let style = if *bench == state.bench { theme.chosen() } else { theme.faint() };
-        let width = text.width() as u16;
-        if x + width > area.right() {
-            break;
-        }
-        buffer.set_string(x, area.y, text, style);
-        hits.push((Rect::new(x, area.y, width, 1), Message::Bench(number)));
-        x += width + 1;
-    }
-    let (status, style) = status(state, theme);
-    let clock = state.session.as_ref().map_or(0, |session| session.grid().counter(CounterRead::Clock));
-    let tail = format!("   clock {clock} ms ");
-    let width = (status.width() + tail.width()) as u16;
-    if x + width < area.right() {
-        let at = area.right() - width;
-        buffer.set_string(at, area.y, &status, style);
-        buffer.set_string(at + status.width() as u16, area.y, tail, theme.faint());
-    } else if x + (status.width() as u16) < area.right() {
-        buffer.set_string(area.right() - status.width() as u16, area.y, &status, style);
-    }
-}
-
-fn status(state: &State, theme: Theme) -> (String, Style) {
-    if !state.mistakes.is_empty() {
-        return (format!("✗ {}", counted(state.mistakes.len(), "mistake")), theme.refused());
-    }
-    match state.session.as_ref().and_then(|session| session.grid().outcome()) {
-        Some(outcome) => {
-            let style = if outcome == magpie_core::grid::Ended::Won { theme.accent() } else { theme.refused() };
-            (format!("● {}", outcome.word()), style)
-        }
-        None if state.has_timers() && state.real.runs => (format!("▶ {}", state.real.words()), theme.granted()),
-        None if state.has_timers() => ("‖ clock stands, p lets it run".into(), theme.waiting()),
-        None => ("● live".into(), theme.granted()),
-    }
-}
-
-/// A sign for a key of the game.
-fn key_sign(key: &str) -> String {
-    match key {
-        "left" => arrow(Heading::West).to_string(),
-        "right" => arrow(Heading::East).to_string(),
-        "up" => arrow(Heading::North).to_string(),
-        "down" => arrow(Heading::South).to_string(),
-        key => key.into(),
-    }
-}
-
-/// A sign for an input on the tape.
-fn sign(entry: &Entry) -> String {
-    let sign = match &entry.input {
-        Input::Key(Key(key)) => key_sign(key),
-        Input::Restart => "⟲".into(),
-        Input::Next => "next".into(),
-        input => input.to_string(),
-    };
-    if told::is_refused(entry) { format!("✗{sign}") } else { sign }
-}
-
-fn tape(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits) {
-    let Some(session) = &state.session else {
-        return;
-    };
-    let (position, entries) = (session.position(), session.entries());
-    let changed = state.changed.as_ref().map(|changed| changed.entry);
-    let tail = match changed {
-        Some(entry) => format!("  ≠ from input {}   {position} of {} ", entry + 1, entries.len()),
-        None => format!("  {position} of {} ", entries.len()),
-    };
-    let mut x = area.x + 1;
-    buffer.set_string(x, area.y, "tape", theme.faint());
-    x += 6;
-    let room = area.right().saturating_sub(tail.width() as u16).saturating_sub(x);
-    // The place on the tape stays in sight.
-    let signs: Vec<String> = entries.iter().map(sign).collect();
-    let width = |at: usize| signs[at].width() as u16 + 1 + u16::from(changed == Some(at)) * 2;
-    let mut first = position.min(signs.len());
-    let mut used = 8;
-    while first > 0 && used + width(first - 1) < room {
-        first -= 1;
-        used += width(first);
-    }
-    let end = x + room;
-    let zero = Rect::new(area.x, area.y, 6, 1);
-    hits.push((zero, Message::Go(0)));
-    for at in first..=signs.len() {
-        if at == position {
-            buffer.set_string(x, area.y, "▏", theme.accent());
-            x += 1;
-        }
-        if at == signs.len() || x + width(at) > end {
-            break;
-        }
-        let refused = signs[at].starts_with('✗');
-        let style = match (at < position, refused) {
-            (false, _) => theme.faint(),
-            (true, true) => theme.refused(),
-            (true, false) => theme.text(),
+impl Frame {
+    /// A frame round a file that has been read.
+    pub fn new(loaded: Loaded, bytes: Vec<u8>, theme: Theme) -> Self {
+        let mut frame = Self {
+            desk: Desk::new(loaded, bytes),
+            benches: Benches::default(),
+            front: Which::ALL[0],
+            page: None,
+            scroll: 0,
+            kept: None,
+            keep: None,
+            theme,
+            hits: Vec::new(),
+            orders: Vec::new(),
         };
-        let start = x;
-        if changed == Some(at) {
-            buffer.set_string(x, area.y, "≠", theme.waiting());
-            x += 2;
-        }
-        buffer.set_string(x, area.y, &signs[at], style);
-        x += signs[at].width() as u16 + 1;
-        hits.push((Rect::new(start, area.y, x - start, 1), Message::Go(at + 1)));
+        frame.desk.time.played = frame.benches.plays(frame.front);
+        let effects = frame.benches.news(&mut frame.desk, News::Text);
+        effects.into_iter().for_each(|effect| frame.effect(effect));
+        frame.tell();
+        frame
     }
-    let style = if changed.is_some() { theme.waiting() } else { theme.faint() };
-    let at = area.right().saturating_sub(tail.width() as u16);
-    buffer.set_string(at, area.y, tail, style);
-}
 
-/// The most useful keys, from the same tables that handle them; a word about the last key in their place.
-fn keys(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    if let Some(note) = &state.note {
-        buffer.set_stringn(area.x + 1, area.y, plain(note), usize::from(area.width) - 2, theme.waiting());
-        return;
+    /// What is wanted of the terminal and the threads since this was last asked.
+    pub fn take_orders(&mut self) -> Vec<Order> {
+        std::mem::take(&mut self.orders)
     }
-    let mut x = area.x + 1;
-    if state.arrows_play() {
-        buffer.set_string(x, area.y, "arrows", theme.accent());
-        buffer.set_string(x + 7, area.y, "play", theme.faint());
-        x += 14;
+
+    /// The keys of every bench.
+    pub fn common() -> Vec<Action<Ask>> {
+        vec![
+            Action::new(&[char('u')], "undo", "take the last input back", Ask::Play(Input::Undo)),
+            Action::new(&[char('r')], "restart", "begin this map again", Ask::Play(Input::Restart)),
+            Action::new(&[char(',')], "back", "one input back on the tape", Ask::Back),
+            Action::new(&[char('.')], "forth", "one input forth on the tape", Ask::Forth),
+            Action::new(&[char('?')], "keys", "this page", Ask::Help),
+            Action::new(&[key(KeyCode::Esc)], "", "close what is open", Ask::Close),
+            Action::new(&[key(KeyCode::Tab)], "bench", "the next bench", Ask::Turn(1)),
+            Action::new(&[char('q'), control('c')], "leave", "leave the workbench", Ask::Quit),
+            Action::new(
+                &[char('o')],
+                "overlay",
+                "write content, column and row, index or nothing into the cells",
+                Ask::Overlay,
+            ),
+            Action::new(&[char('m')], "map", "open the next map with an empty tape", Ask::NextMap),
+            Action::new(&[key(KeyCode::Home), char('<')], "", "to the beginning of the tape", Ask::Go(0)),
+            Action::new(&[key(KeyCode::End), char('>')], "", "to the end of the tape", Ask::Last),
+            Action::new(&[char('n')], "", "after a win, on to the next map", Ask::Play(Input::Next)),
+            Action::new(&[char('b')], "", "go over to the tape that was cut off last", Ask::Branch),
+            Action::new(&[char('d')], "", "the last edit's result beside the old one", Ask::Difference),
+            Action::new(&[key(KeyCode::PageUp)], "", "scroll the bench up", Ask::Scroll(-5)),
+            Action::new(&[key(KeyCode::PageDown)], "", "scroll the bench down", Ask::Scroll(5)),
+            Action::new(&[key(KeyCode::BackTab)], "", "the bench before", Ask::Turn(-1)),
+            Action::new(&[control('z')], "", "stop, back to the shell", Ask::Suspend),
+        ]
     }
-    if state.bench == Bench::Rules && state.rules.is_typing() && state.page.is_none() {
-        for (key, label) in rules::TYPING {
-            if x + (key.width() + label.width() + 1) as u16 > area.right() {
-                break;
+
+    /// All keys that hold now, the bench's first.
+    pub fn actions(&self) -> Vec<Action<Message>> {
+        let own = self.benches.actions(self.front).into_iter().map(|action| action.map(Message::Bench));
+        own.chain(Self::common().into_iter().map(|action| action.map(Message::Frame))).collect()
+    }
+
+    /// An event of the terminal.
+    pub fn event(&mut self, event: &Event) {
+        match event {
+            Event::Key(key) => self.key(key),
+            Event::Mouse(mouse) => self.mouse(*mouse),
+            Event::Paste(text) if self.page.is_none() => self.raw(Raw::Paste(text)),
+            _ => {}
+        }
+        self.tell();
+    }
+
+    /// A key: the question in front has it first, then a bench that types, then the game, then the tables of keys.
+    fn key(&mut self, event: &KeyEvent) {
+        if self.page == Some(Page::Kept) {
+            match event.code {
+                KeyCode::Enter => self.update(Message::Frame(Ask::Kept(true))),
+                KeyCode::Esc => self.update(Message::Frame(Ask::Kept(false))),
+                _ => {}
             }
-            buffer.set_string(x, area.y, key, theme.accent());
-            x += key.width() as u16 + 1;
-            buffer.set_string(x, area.y, label, theme.faint());
-            x += label.width() as u16 + 3;
+            return;
         }
-        return;
-    }
-    let actions: Vec<Action> = state.bench.actions(state.front()).into_iter().chain(common()).collect();
-    for action in actions.iter().filter(|action| !action.label.is_empty()) {
-        let key = key_words(state, action, 0);
-        let width = (key.width() + action.label.width() + 4) as u16;
-        if x + width > area.right() {
-            break;
+        if self.page.is_none()
+            && let Some(effect) = self.benches.raw(self.front, &mut self.desk, Raw::Key(event))
+        {
+            self.effect(effect);
+            return;
         }
-        buffer.set_string(x, area.y, &key, theme.accent());
-        buffer.set_string(x + key.width() as u16 + 1, area.y, action.label, theme.faint());
-        x += width;
+        if event.kind == KeyEventKind::Release {
+            return;
+        }
+        let alt = event.modifiers.contains(KeyModifiers::ALT);
+        if !alt && let Some(input) = self.game_key(event) {
+            self.update(Message::Frame(Ask::Play(input)));
+            return;
+        }
+        let stroke = Stroke::of(event);
+        let action = self.actions().into_iter().find(|action| action.keys.contains(&stroke));
+        if let Some(action) = action {
+            self.update(action.message);
+        }
     }
-}
 
-/// A key in words; one that the game uses is reached with Alt.
-pub fn key_words(state: &State, action: &Action, number: usize) -> String {
-    let Some(stroke) = action.keys.get(number) else {
-        return String::new();
-    };
-    let taken =
-        matches!(stroke.code, KeyCode::Char(character) if !stroke.control && state.uses_key(&character.to_string()));
-    if taken { format!("Alt-{}", stroke.words()) } else { stroke.words() }
+    fn raw(&mut self, raw: Raw) {
+        if let Some(effect) = self.benches.raw(self.front, &mut self.desk, raw) {
+            self.effect(effect);
+        }
+    }
+
+    /// What a key means to the game: the arrows where a bench plays, and every key the rulebook uses.
+    fn game_key(&self, event: &KeyEvent) -> Option<Input> {
+        if event.modifiers.contains(KeyModifiers::CONTROL) || self.desk.game.session.is_none() {
+            return None;
+        }
+        let word = match event.code {
+            KeyCode::Left => "left",
+            KeyCode::Right => "right",
+            KeyCode::Up => "up",
+            KeyCode::Down => "down",
+            KeyCode::Char(' ') => "act",
+            KeyCode::Enter => "alt",
+            KeyCode::Char(character) => {
+                let word = character.to_string();
+                return self.desk.game.uses_key(&word).then_some(Input::Key(Key(word)));
+            }
+            _ => return None,
+        };
+        let arrow = matches!(event.code, KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down);
+        let plays =
+            if arrow { self.benches.plays(self.front) && self.page.is_none() } else { self.desk.game.uses_key(word) };
+        plays.then(|| Input::Key(Key(word.into())))
+    }
+
+    fn mouse(&mut self, mouse: MouseEvent) {
+        let (column, line) = (mouse.column, mouse.row);
+        match mouse.kind {
+            MouseEventKind::Down(MouseButton::Left) => {
+                let hit = self.hits.iter().find(|(rect, _)| rect.contains((column, line).into()));
+                match hit.map(|(_, message)| message.clone()) {
+                    Some(message) => self.update(message),
+                    None => self.finger(|inside, place| Finger::Down { inside, place }, column, line),
+                }
+            }
+            MouseEventKind::Drag(MouseButton::Left) => {
+                self.finger(|inside, _| Finger::Moved { inside }, column, line);
+            }
+            MouseEventKind::Up(MouseButton::Left) => self.finger(|_, place| Finger::Up { place }, column, line),
+            MouseEventKind::ScrollUp => self.update(Message::Frame(Ask::Scroll(-3))),
+            MouseEventKind::ScrollDown => self.update(Message::Frame(Ask::Scroll(3))),
+            _ => {}
+        }
+    }
+
+    /// The mouse on the board, where it lies on it.
+    fn finger(
+        &mut self,
+        finger: impl Fn(Option<crate::desk::board::Within>, Option<magpie_core::space::Cell>) -> Finger,
+        column: u16,
+        line: u16,
+    ) {
+        let (Some(book), Some(extent)) = (self.desk.game.book(), self.desk.game.extent()) else { return };
+        let layout = self.desk.picture.layout;
+        let inside = layout.cell_at(book, extent, column, line);
+        let place = layout.place_at(book, extent, column, line);
+        self.benches.finger(self.front, &mut self.desk, finger(inside, place));
+        self.tell();
+    }
+
+    /// Does what is asked.
+    pub fn update(&mut self, message: Message) {
+        self.desk.note = None;
+        match message {
+            Message::Bench(ask) => self.ask_bench(ask),
+            Message::Frame(ask) => self.ask(ask),
+        }
+        self.tell();
+    }
+
+    /// Asks a bench; threads tell what came out of their work so.
+    pub fn ask_bench(&mut self, ask: bench::Ask) {
+        let effect = self.benches.ask(&mut self.desk, ask);
+        self.effect(effect);
+    }
+
+    fn effect(&mut self, effect: Effect<bench::Ask>) {
+        match effect {
+            Effect::Nothing => {}
+            Effect::Editor => self.orders.push(Order::Editor),
+            Effect::Work(work) => self.orders.push(Order::Work(work)),
+        }
+    }
+
+    fn ask(&mut self, ask: Ask) {
+        match ask {
+            Ask::Play(input) => self.desk.play(&input),
+            Ask::Quit => self.orders.push(Order::Leave),
+            Ask::Suspend => self.orders.push(Order::Shell),
+            Ask::Help => self.show(if self.page == Some(Page::Help) { None } else { Some(Page::Help) }),
+            Ask::Close => self.close(),
+            Ask::Turn(by) => {
+                let at = Which::ALL.iter().position(|which| *which == self.front).unwrap_or(0) as i32;
+                self.turn(Which::ALL[(at + by).rem_euclid(Which::ALL.len() as i32) as usize]);
+            }
+            Ask::Bench(which) => self.turn(which),
+            Ask::Overlay => self.desk.picture.overlay = self.desk.picture.overlay.next(),
+            Ask::Back => self.desk.go(|position| position.saturating_sub(1)),
+            Ask::Forth => self.desk.go(|position| position + 1),
+            Ask::Go(position) => self.desk.go(|_| position),
+            Ask::Last => self.desk.go(|_| usize::MAX),
+            Ask::NextMap => self.desk.next_map(),
+            Ask::Difference if self.page == Some(Page::Difference) => self.show(None),
+            Ask::Difference if self.desk.game.changed.is_some() => self.show(Some(Page::Difference)),
+            Ask::Difference => self.desk.say("no edit has changed anything on this tape"),
+            Ask::Branch => self.desk.branch(),
+            Ask::Scroll(lines) if self.is_covered() => {
+                self.scroll = self.scroll.saturating_add_signed(lines as isize);
+            }
+            Ask::Scroll(lines) => self.benches.scroll(self.front, lines),
+            Ask::Kept(take) => self.take_kept(take),
+        }
+    }
+
+    fn show(&mut self, page: Option<Page>) {
+        self.page = page;
+        self.scroll = 0;
+    }
+
+    /// Another bench comes in front.
+    fn turn(&mut self, which: Which) {
+        self.desk.time.stop_motion();
+        let left = self.benches.news_to(self.front, &mut self.desk, News::Left);
+        self.effect(left);
+        self.front = which;
+        self.desk.time.played = self.benches.plays(which);
+        let entered = self.benches.news_to(which, &mut self.desk, News::Entered);
+        self.effect(entered);
+    }
+
+    fn close(&mut self) {
+        if self.page.is_some() {
+            self.show(None);
+        } else if !self.benches.close(self.front, &mut self.desk) {
+            self.desk.picture.cursor = None;
+            self.desk.game.reach = None;
+        }
+    }
+
+    /// Whether a page lies over the bench: one that was asked for, or the list of mistakes.
+    pub fn is_covered(&self) -> bool {
+        self.page.is_some() || (!self.desk.text.mistakes.is_empty() && !self.benches.shows_mistakes(self.front))
+    }
+
+    /// Tells the benches what has become another, and keeps the tape.
+    pub fn tell(&mut self) {
+        let news = self.desk.take_news();
+        if news.text {
+            // The list of mistakes comes in front of everything but the page of keys, and an older edit's result is old.
+            let stays =
+                |page: &Page| *page == Page::Help || (*page == Page::Kept && self.desk.text.mistakes.is_empty());
+            self.page = self.page.filter(stays);
+            self.scroll = 0;
+            let effects = self.benches.news(&mut self.desk, News::Text);
+            effects.into_iter().for_each(|effect| self.effect(effect));
+        }
+        if news.game {
+            let effects = self.benches.news(&mut self.desk, News::Game);
+            effects.into_iter().for_each(|effect| self.effect(effect));
+            if let (Some(keep), Some(session)) = (&mut self.keep, &self.desk.game.session)
+                && let Err(error) = keep.write(session, news.text)
+            {
+                self.desk.say(format!("the tape is no longer kept: {error:#}"));
+                self.keep = None;
+            }
+        }
+    }
+
+    /// The workbench's clock goes on.
+    pub fn tick(&mut self, clock: f64) {
+        self.desk.tick(clock);
+        self.benches.tick(self.front, &mut self.desk);
+        self.tell();
+    }
+
+    /// How long nothing has to be drawn; `None` where nothing happens by itself.
+    pub fn sleep(&self, frame: Duration) -> Option<Duration> {
+        if self.is_live() { Some(frame) } else { self.desk.sleep(frame) }
+    }
+
+    /// Whether keys going up are worth asking for.
+    pub fn is_live(&self) -> bool {
+        self.benches.is_live(self.front)
+    }
+
+    /// Offers the tape of a session that ended without leaving.
+    pub fn offer(&mut self, kept: Option<Kept>) {
+        if kept.is_some() {
+            self.page = Some(Page::Kept);
+            self.kept = kept;
+        }
+    }
+
+    fn take_kept(&mut self, take: bool) {
+        self.show(None);
+        let Some(kept) = self.kept.take() else { return };
+        if !take {
+            kept.forget();
+        } else if let Some(error) = kept.play(&mut self.desk) {
+            self.desk.say(error);
+        }
+    }
+
+    /// Draws everything.
+    pub fn render(&mut self, area: Rect, buffer: &mut Buffer) {
+        let (layout, hits) = super::draw::render(self, self.theme, area, buffer);
+        self.desk.picture.layout = layout;
+        self.hits = hits;
+    }
+
+    /// What was drawn where, for the mouse.
+    #[cfg(test)]
+    pub fn hits(&self) -> &Hits<Message> {
+        &self.hits
+    }
 }

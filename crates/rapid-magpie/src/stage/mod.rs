@@ -1,40 +1,28 @@
-//! The frame round the benches: board, tape, tabs, pages, and the loop that handles events.
+//! The frame round the benches in a real terminal: the loop that handles events, the watch, the threads.
 
-pub mod action;
-pub mod board_view;
 mod chooser;
-mod clock;
-pub mod draft;
+mod draw;
 mod frame;
 mod kept;
-pub mod motion;
 mod pages;
-pub mod pen;
-pub mod real_time;
-pub mod state;
+mod tape;
 mod terminal;
-pub mod theme;
 mod watch;
 
 #[cfg(test)]
 mod tests;
 
-use crate::bench::{Bench, pace, probe, rules};
-use crate::cli::Answer;
-use crate::cli::source::{bytes_of, load_bytes};
-use action::{Message, Stroke};
-use crossterm::event::{self, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind};
-use magpie_core::rulebook::Key;
-use magpie_core::space::Heading;
-use magpie_core::tape::Input;
-use ratatui::layout::Rect;
-use state::{Away, Page, State};
+use crate::bench;
+use crate::files::{bytes_of, load_bytes};
+use crate::ui::theme::Theme;
+use crate::yard::{self, Demo, Open};
+use anyhow::Context;
+use crossterm::event::{self, MouseEventKind};
+use frame::{Frame, Order};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::time::{Duration, Instant};
 use terminal::Screen;
-use theme::Theme;
-use tui_input::InputRequest;
 
 /// The time between two frames while a piece is on its way.
 const FRAME: Duration = Duration::from_millis(33);
@@ -46,69 +34,61 @@ pub enum Event {
     Terminal(event::Event),
     /// The rulebook's folder has changed.
     Changed,
-    /// Counting a formula has come so far.
-    Counted(probe::Counted),
+    /// A thread tells what came out of its work.
+    Told(Box<bench::Ask>),
     /// A signal.
     Signal(i32),
     /// The terminal is gone.
     Gone,
 }
 
-/// Opens the workbench on a rulebook; without one, on the demo that is chosen from the list.
-pub fn open(path: Option<PathBuf>) -> anyhow::Result<Answer> {
-    match path {
-        Some(path) => {
+/// Opens the workbench; on the demo that is chosen from the list where no other is said.
+pub fn open(what: Open) -> anyhow::Result<()> {
+    match what {
+        Open::File(path) => {
             let identity = path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string();
             run(&path, &identity)
         }
-        None => match chooser::choose(Theme::from_environment())? {
-            Some(demo) => crate::cli::demo::open(demo),
-            None => Ok(Answer::Done),
-        },
+        Open::Demo(demo) => open_demo(demo),
+        Open::Yard => chooser::choose(Theme::from_environment())?.map_or(Ok(()), open_demo),
     }
 }
 
-/// Opens the workbench on the private copy of a demo.
-pub fn open_demo(path: &Path) -> anyhow::Result<Answer> {
-    let name = path.file_stem().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    run(path, &format!("demo {name}"))
+/// Opens a demo on a private copy, so that it can be edited freely.
+fn open_demo(demo: &Demo) -> anyhow::Result<()> {
+    let folder = tempfile::Builder::new().prefix("rapid-magpie-").tempdir().context("cannot make a scratch folder")?;
+    let path = yard::copy(demo, folder.path())?;
+    run(&path, &format!("demo {}", demo.name))
 }
 
-fn run(path: &Path, identity: &str) -> anyhow::Result<Answer> {
-    // Everything that can fail does so before the terminal is taken.
-    let mut seen = bytes_of(path)?;
-    let loaded = load_bytes(path, &seen);
-    let theme = Theme::from_environment();
-    let mut state = State::new(loaded);
-    state.smooth = true;
+fn run(path: &Path, identity: &str) -> anyhow::Result<()> {
+    // Everything that can fail does so before the terminal is taken, and before a kept tape is touched.
+    let bytes = bytes_of(path)?;
+    terminal::needed()?;
+    let mut frame = Frame::new(load_bytes(path, &bytes), bytes, Theme::from_environment());
+    frame.desk.time.smooth = true;
     let (sender, events) = channel();
     let _watch = watch::watch(path, sender.clone());
-    if let Some((keeper, inputs)) = kept::begin(identity, &state.name) {
-        state.keep = Some(keeper);
-        state.offer_kept(inputs);
-    }
     listen_to_signals(sender.clone())?;
+    if let Some((keeper, kept)) = kept::begin(identity, frame.desk.text.name()) {
+        frame.keep = Some(keeper);
+        frame.offer(kept);
+    } else {
+        frame.desk.say("the tape of this session is not kept: its folder cannot be written");
+    }
     let mut screen = Screen::new()?;
     read_terminal(sender.clone());
-    let result = Loop { state: &mut state, theme, hits: Vec::new(), sender, releases_seen: false }.run(
-        &mut screen,
-        &events,
-        path,
-        &mut seen,
-    );
+    let left = Loop { frame: &mut frame, sender, path: path.into() }.run(&mut screen, &events);
     drop(screen);
-    match result {
-        Ok(Left::Done) => {
-            if let Some(keep) = state.keep.take() {
+    match left? {
+        Left::Done => {
+            if let Some(keep) = frame.keep.take() {
                 keep.done();
             }
-            Ok(Answer::Done)
+            Ok(())
         }
         // The tape stays on disk for the next start.
-        Ok(Left::Killed(signal)) => {
-            std::process::exit(128 + signal);
-        }
-        Err(error) => Err(error),
+        Left::Killed(signal) => std::process::exit(128 + signal),
     }
 }
 
@@ -142,17 +122,12 @@ fn listen_to_signals(sender: Sender<Event>) -> anyhow::Result<()> {
     Ok(())
 }
 
-/// Counts a formula on a thread of its own; progress is told at most twenty times a second.
-fn count_formula(job: probe::Job, sender: Sender<Event>) {
-    const PAUSE: Duration = Duration::from_millis(50);
+/// Does a bench's work on a thread of its own.
+fn work(work: bench::Work<bench::Ask>, sender: Sender<Event>) {
     std::thread::spawn(move || {
-        let mut last = Instant::now();
-        job.run(&mut |counted| {
-            if counted.is_done() || last.elapsed() >= PAUSE {
-                last = Instant::now();
-                // A workbench that is being left wants no more.
-                let _ = sender.send(Event::Counted(counted));
-            }
+        work(&mut |told| {
+            // A workbench that is being left wants no more.
+            let _ = sender.send(Event::Told(Box::new(told)));
         });
     });
 }
@@ -164,36 +139,26 @@ enum Left {
 }
 
 struct Loop<'a> {
-    state: &'a mut State,
-    theme: Theme,
-    hits: Vec<(Rect, Message)>,
+    frame: &'a mut Frame,
     sender: Sender<Event>,
-    /// Whether the terminal has told a key's release.
-    releases_seen: bool,
+    path: PathBuf,
 }
 
 impl Loop<'_> {
     /// Handles all waiting events, then draws once; nothing is drawn when nothing has happened.
-    fn run(
-        &mut self,
-        screen: &mut Screen,
-        events: &Receiver<Event>,
-        path: &Path,
-        seen: &mut Vec<u8>,
-    ) -> anyhow::Result<Left> {
+    fn run(&mut self, screen: &mut Screen, events: &Receiver<Event>) -> anyhow::Result<Left> {
         let began = Instant::now();
         let mut releases = false;
         loop {
-            let (state, theme) = (&mut *self.state, self.theme);
-            let hits = &mut self.hits;
-            let mut layout = board_view::BoardLayout::default();
-            screen.draw(|frame| {
-                let area = frame.area();
-                (layout, *hits) = frame::render(state, theme, area, frame.buffer_mut());
+            screen.draw(|drawn| {
+                let area = drawn.area();
+                self.frame.render(area, drawn.buffer_mut());
             })?;
-            self.state.layout = layout;
+            if self.orders(screen)? {
+                return Ok(Left::Done);
+            }
             // While a piece is on its way a frame is drawn thirty times a second; else the loop sleeps.
-            let mut next = if let Some(sleep) = self.state.sleep(FRAME) {
+            let mut next = if let Some(sleep) = self.frame.sleep(FRAME) {
                 match events.recv_timeout(sleep) {
                     Ok(event) => Some(event),
                     Err(RecvTimeoutError::Timeout) => None,
@@ -202,232 +167,59 @@ impl Loop<'_> {
             } else {
                 Some(events.recv()?)
             };
-            self.state.tick(began.elapsed().as_secs_f64() * 1000.0);
+            self.frame.tick(began.elapsed().as_secs_f64() * 1000.0);
             while let Some(event) = next {
-                if let Some(left) = self.event(event, screen, path, seen)? {
+                if let Some(left) = self.event(event, screen)? {
                     return Ok(left);
                 }
                 next = events.try_recv().ok();
             }
-            if self.state.leaving {
+            if self.orders(screen)? {
                 return Ok(Left::Done);
             }
-            // Key releases are asked for only while a piece is walked live.
-            if self.state.pace.live.is_some() != releases {
+            // Key releases are asked for only while they mean something.
+            if self.frame.is_live() != releases {
                 releases = !releases;
-                self.releases_seen = false;
                 terminal::report_releases(releases);
-            }
-            if let Some(job) = self.state.probe.formula.job() {
-                count_formula(job, self.sender.clone());
-            }
-            match self.state.away.take() {
-                Some(Away::Shell) => stop(screen)?,
-                Some(Away::Editor) => self.state.note = open_editor(screen, path)?,
-                None => {}
             }
         }
     }
 
-    fn event(
-        &mut self,
-        event: Event,
-        screen: &mut Screen,
-        path: &Path,
-        seen: &mut Vec<u8>,
-    ) -> anyhow::Result<Option<Left>> {
-        use signal_hook::consts::{SIGCONT, SIGTSTP};
+    /// Does what the frame wants of the terminal and the threads; whether the workbench is to be left.
+    fn orders(&mut self, screen: &mut Screen) -> anyhow::Result<bool> {
+        for order in self.frame.take_orders() {
+            match order {
+                Order::Leave => return Ok(true),
+                Order::Shell => stop(screen)?,
+                Order::Editor => self.frame.desk.note = open_editor(screen, &self.path)?,
+                Order::Work(job) => work(job, self.sender.clone()),
+            }
+        }
+        Ok(false)
+    }
+
+    fn event(&mut self, event: Event, screen: &mut Screen) -> anyhow::Result<Option<Left>> {
+        use signal_hook::consts::{SIGCONT, SIGHUP, SIGTSTP};
         match event {
-            Event::Terminal(event) => self.terminal(&event),
-            Event::Counted(counted) => self.state.probe.formula.take(counted),
-            Event::Gone => return Ok(Some(Left::Killed(signal_hook::consts::SIGHUP))),
+            Event::Terminal(event) => self.frame.event(&event),
+            Event::Told(ask) => {
+                self.frame.ask_bench(*ask);
+                self.frame.tell();
+            }
+            Event::Gone => return Ok(Some(Left::Killed(SIGHUP))),
             Event::Signal(SIGTSTP) => stop(screen)?,
             Event::Signal(SIGCONT) => screen.resume()?,
             Event::Signal(signal) => return Ok(Some(Left::Killed(signal))),
             Event::Changed => {
                 // A file that is gone for a moment, or half written, comes back with the next event.
-                if let Ok(bytes) = bytes_of(path)
-                    && bytes != *seen
-                {
-                    // What the workbench has written itself is on the screen already.
-                    if bytes != self.state.source.as_bytes() {
-                        let old = self.state.source.clone();
-                        self.state.reload(load_bytes(path, &bytes));
-                        draft::file_changed(self.state, &old);
-                        rules::update(self.state, rules::Ask::Follow);
-                    }
-                    *seen = bytes;
+                if let Ok(bytes) = bytes_of(&self.path) {
+                    self.frame.desk.file_changed(bytes);
+                    self.frame.tell();
                 }
             }
         }
         Ok(None)
     }
-
-    fn terminal(&mut self, event: &event::Event) {
-        match event {
-            event::Event::Key(key) if self.walks(key) => {}
-            event::Event::Key(key) if key.kind != KeyEventKind::Release => self.key(key),
-            event::Event::Mouse(mouse) => match mouse.kind {
-                MouseEventKind::Down(MouseButton::Left) => {
-                    let hit = self.hits.iter().find(|(rect, _)| rect.contains((mouse.column, mouse.row).into()));
-                    match hit.map(|(_, message)| message.clone()) {
-                        Some(message) => self.state.update(message),
-                        None => self.state.press(mouse.column, mouse.row),
-                    }
-                }
-                MouseEventKind::Drag(MouseButton::Left) => self.state.drag(mouse.column, mouse.row),
-                MouseEventKind::Up(MouseButton::Left) => self.state.release(mouse.column, mouse.row),
-                MouseEventKind::ScrollUp => self.state.update(Message::Scroll(-3)),
-                MouseEventKind::ScrollDown => self.state.update(Message::Scroll(3)),
-                _ => {}
-            },
-            event::Event::Paste(text) if self.state.bench == Bench::Rules => rules::pasted(self.state, text),
-            event::Event::Paste(text) => match &mut self.state.probe.typing {
-                Some((_, line)) => {
-                    for character in text.chars().filter(|c| !c.is_control()) {
-                        line.handle(InputRequest::InsertChar(character));
-                    }
-                }
-                // A line may end with LF, CR or both.
-                None if self.state.bench == Bench::Probe => {
-                    probe::pasted(self.state, &text.replace("\r\n", "\n").replace('\r', "\n"));
-                }
-                None => {}
-            },
-            _ => {}
-        }
-    }
-
-    /// While a piece is walked live the arrows are its keys.
-    fn walks(&mut self, event: &KeyEvent) -> bool {
-        let Some(live) = &mut self.state.pace.live else {
-            return false;
-        };
-        let key = match event.code {
-            KeyCode::Left => Heading::West,
-            KeyCode::Right => Heading::East,
-            KeyCode::Up => Heading::North,
-            KeyCode::Down => Heading::South,
-            _ => return event.kind == KeyEventKind::Release,
-        };
-        self.releases_seen |= event.kind == KeyEventKind::Release;
-        live.key(key, event.kind != KeyEventKind::Release, self.releases_seen);
-        true
-    }
-
-    fn key(&mut self, event: &KeyEvent) {
-        if self.state.pace.typing.is_some() {
-            self.typed_script(event);
-            return;
-        }
-        if self.state.probe.typing.is_some() {
-            self.typed(event);
-            return;
-        }
-        if self.state.bench == Bench::Rules && self.state.rules.is_typing() && self.state.page.is_none() {
-            self.state.note = None;
-            rules::typed(self.state, event);
-            return;
-        }
-        if matches!(self.state.page, Some(Page::Kept(_))) {
-            match event.code {
-                KeyCode::Enter => self.state.update(Message::Kept(true)),
-                KeyCode::Esc => self.state.update(Message::Kept(false)),
-                _ => {}
-            }
-            return;
-        }
-        let alt = event.modifiers.contains(KeyModifiers::ALT);
-        if !alt && let Some(input) = self.game_key(event) {
-            self.state.update(Message::Play(input));
-            return;
-        }
-        let stroke = Stroke::of(event);
-        let actions = self.state.bench.actions(self.state.front()).into_iter().chain(action::common());
-        if let Some(action) = actions.into_iter().find(|action| action.keys.contains(&stroke)) {
-            self.state.update(action.message);
-        }
-    }
-
-    /// What a key means to the game: the arrows on the Play bench, and every key the rulebook uses.
-    fn game_key(&self, event: &KeyEvent) -> Option<Input> {
-        if event.modifiers.contains(KeyModifiers::CONTROL) || self.state.session.is_none() {
-            return None;
-        }
-        let word = match event.code {
-            KeyCode::Left => "left",
-            KeyCode::Right => "right",
-            KeyCode::Up => "up",
-            KeyCode::Down => "down",
-            KeyCode::Char(' ') => "act",
-            KeyCode::Enter => "alt",
-            KeyCode::Char(character) => {
-                let word = character.to_string();
-                return self.state.uses_key(&word).then_some(Input::Key(Key(word)));
-            }
-            _ => return None,
-        };
-        let arrow = matches!(event.code, KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down);
-        let plays =
-            if arrow { self.state.arrows_play() && self.state.page.is_none() } else { self.state.uses_key(word) };
-        plays.then(|| Input::Key(Key(word.into())))
-    }
-
-    fn typed_script(&mut self, event: &KeyEvent) {
-        let Some(line) = &mut self.state.pace.typing else {
-            return;
-        };
-        match event.code {
-            KeyCode::Esc => self.state.pace.typing = None,
-            KeyCode::Enter => {
-                let text = line.value().to_owned();
-                self.state.pace.typing = None;
-                self.state.note = None;
-                pace::typed(self.state, &text);
-            }
-            _ => {
-                if let Some(request) = line_request(event) {
-                    line.handle(request);
-                }
-            }
-        }
-    }
-
-    fn typed(&mut self, event: &KeyEvent) {
-        let Some((prompt, typing)) = &mut self.state.probe.typing else {
-            return;
-        };
-        match event.code {
-            KeyCode::Esc => self.state.probe.typing = None,
-            KeyCode::Enter => {
-                let (prompt, text) = (*prompt, typing.value().to_owned());
-                self.state.probe.typing = None;
-                self.state.note = None;
-                probe::typed(self.state, prompt, &text);
-            }
-            _ => {
-                if let Some(request) = line_request(event) {
-                    typing.handle(request);
-                }
-            }
-        }
-    }
-}
-
-/// What a key means to a line that is typed.
-const fn line_request(event: &KeyEvent) -> Option<InputRequest> {
-    Some(match event.code {
-        KeyCode::Char(character) if !event.modifiers.contains(KeyModifiers::CONTROL) => {
-            InputRequest::InsertChar(character)
-        }
-        KeyCode::Backspace => InputRequest::DeletePrevChar,
-        KeyCode::Delete => InputRequest::DeleteNextChar,
-        KeyCode::Left => InputRequest::GoToPrevChar,
-        KeyCode::Right => InputRequest::GoToNextChar,
-        KeyCode::Home => InputRequest::GoToStart,
-        KeyCode::End => InputRequest::GoToEnd,
-        _ => return None,
-    })
 }
 
 /// Gives the terminal to the programmer's own editor on the rulebook; what it saves is seen as after any save.

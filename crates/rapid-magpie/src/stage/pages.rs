@@ -1,11 +1,13 @@
 //! What can lie over a bench: the keys, the mistakes, an edit's difference, a kept tape.
 
-use super::action::common;
-use super::frame::key_words;
-use super::pen::Pen;
-use super::state::{Page, State};
-use super::theme::Theme;
-use crate::cli::source::plain;
+use super::draw::key_words;
+use super::frame::{Frame, Page};
+use super::kept::Kept;
+use crate::desk::Desk;
+use crate::ui::action::Action;
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::{counted, plain};
 use magpie_core::grid::Request;
 use magpie_core::rulebook::{LineIndex, Rulebook};
 use magpie_core::tape::Session;
@@ -14,41 +16,43 @@ use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
 /// Draws the page in front.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let mut pen = Pen::new(buffer, area, theme, state.scroll);
-    match &state.page {
-        Some(Page::Help) => help(state, theme, &mut pen),
-        Some(Page::Difference) => difference(state, theme, &mut pen),
-        Some(Page::Kept(count)) => kept(*count, theme, &mut pen),
-        None => mistakes(state, theme, &mut pen),
+pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let mut pen = Pen::new(buffer, area, theme, frame.scroll);
+    match frame.page {
+        Some(Page::Help) => help(frame, theme, &mut pen),
+        Some(Page::Difference) => difference(&frame.desk, theme, &mut pen),
+        Some(Page::Kept) => kept(frame.kept.as_ref(), theme, &mut pen),
+        None => mistakes(&frame.desk, theme, &mut pen),
     }
     pen.finish();
 }
 
-fn help(state: &State, theme: Theme, pen: &mut Pen) {
-    let mut table = |title: &str, actions: &[super::action::Action]| {
-        pen.heading(title);
-        for action in actions {
-            let keys: Vec<String> = (0..action.keys.len()).map(|number| key_words(state, action, number)).collect();
-            pen.parts(&[(&format!("  {:<14} ", keys.join("  ")), theme.accent()), (action.help, theme.text())]);
-        }
-    };
-    table(&format!("on the {} bench", state.bench.title()), &state.bench.actions(state.front()));
-    table("everywhere", &common());
+fn help(frame: &Frame, theme: Theme, pen: &mut Pen) {
+    table(&format!("on the {} bench", frame.front.title()), &frame.benches.actions(frame.front), frame, theme, pen);
+    table("everywhere", &Frame::common(), frame, theme, pen);
     pen.gap();
     pen.line("  On Play the arrows are the game's, Space is `act`, Enter is `alt`.", theme.faint());
     pen.line("  Click a cell to see what is in it, an input on the tape to go there.", theme.faint());
 }
 
+fn table<M>(title: &str, actions: &[Action<M>], frame: &Frame, theme: Theme, pen: &mut Pen) {
+    pen.heading(title);
+    for action in actions {
+        let keys: Vec<String> = (0..action.keys.len()).map(|number| key_words(&frame.desk, action, number)).collect();
+        pen.parts(&[(&format!("  {:<14} ", keys.join("  ")), theme.accent()), (action.help, theme.text())]);
+    }
+}
+
 /// The mistakes of the file as it is now; the last good game stays on the board.
-fn mistakes(state: &State, theme: Theme, pen: &mut Pen) {
-    let index = LineIndex::new(&state.source);
-    if state.session.is_some() {
+fn mistakes(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let source = desk.text.source();
+    let index = LineIndex::new(desk.text.source());
+    if desk.game.session.is_some() {
         pen.line("the board shows the last good rulebook; save the file to try again", theme.faint());
         pen.gap();
     }
-    for found in &state.mistakes {
-        let at = index.place(&state.source, found.span.start.min(state.source.len()));
+    for found in &desk.text.mistakes {
+        let at = index.place(source, found.span.start.min(source.len()));
         pen.parts(&[
             ("✗ ", theme.refused()),
             (&format!("line {}, column {}  ", at.line, at.column), theme.accent()),
@@ -58,10 +62,10 @@ fn mistakes(state: &State, theme: Theme, pen: &mut Pen) {
         if let Some(help) = &found.help {
             pen.wrapped("  → ", &plain(help), theme.waiting());
         }
-        let line = state.source.lines().nth(at.line - 1).unwrap_or_default();
+        let line = source.lines().nth(at.line - 1).unwrap_or_default();
         let shown: String = plain(line).replace('\t', " ").chars().take(160).collect();
         pen.line(&format!("  │ {shown}"), theme.faint());
-        let length = state.source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
+        let length = source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
         if at.column <= 160 {
             let under = format!("  │ {}{}", " ".repeat(at.column - 1), "^".repeat(length.clamp(1, 60)));
             pen.line(&under, theme.refused());
@@ -69,9 +73,12 @@ fn mistakes(state: &State, theme: Theme, pen: &mut Pen) {
     }
 }
 
+/// Most lines of a board beside another.
+const LINES: usize = 24;
+
 /// The first turn that the last edit changed, under the old rules and under the new ones, board beside board.
-fn difference(state: &State, theme: Theme, pen: &mut Pen) {
-    let (Some(changed), Some(session)) = (&state.changed, &state.session) else { return };
+fn difference(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let (Some(changed), Some(session)) = (&desk.game.changed, &desk.game.session) else { return };
     for (title, session) in [("before the edit", &changed.old), ("after the edit", session)] {
         pen.heading(title);
         let Some(entry) = session.entries().get(changed.entry) else {
@@ -84,7 +91,11 @@ fn difference(state: &State, theme: Theme, pen: &mut Pen) {
         }
     }
     pen.gap();
-    boards(&picture_after(&changed.old, changed.entry), &picture_after(session, changed.entry), theme, pen);
+    let after = |session: &Session| {
+        let lines = session.picture_after(changed.entry, 20_000);
+        lines.into_iter().take(LINES).collect::<Vec<String>>()
+    };
+    boards(&after(&changed.old), &after(session), theme, pen);
 }
 
 /// Two boards side by side, one below the other where there is no room; lines that differ are set off.
@@ -125,28 +136,12 @@ fn verdict(request: &Request, book: &Rulebook, session: &Session, theme: Theme, 
     pen.with_right(&parts, (&line, theme.faint()));
 }
 
-/// The board after an entry of a tape, as far as it can be shown here.
-fn picture_after(session: &Session, entry: usize) -> Vec<String> {
-    const LINES: usize = 24;
-    let Ok(mut again) = Session::new(session.start().clone()) else {
-        return Vec::new();
-    };
-    for played in session.entries().iter().take(entry + 1) {
-        again.give(&played.input);
-    }
-    if again.grid().board().cells() > 20_000 {
-        return Vec::new();
-    }
-    again.grid().picture().into_iter().take(LINES).collect()
-}
-
-fn kept(count: usize, theme: Theme, pen: &mut Pen) {
+fn kept(kept: Option<&Kept>, theme: Theme, pen: &mut Pen) {
+    let Some(kept) = kept else { return };
     pen.gap();
-    pen.wrapped(
-        "  ",
-        &format!("The last session on this rulebook ended without being left. Its tape of {count} inputs was kept."),
-        theme.text(),
-    );
+    let inputs = counted(kept.inputs.len(), "input");
+    let text = format!("The last session on this rulebook ended without being left. Its tape of {inputs} was kept.");
+    pen.wrapped("  ", &text, theme.text());
     pen.gap();
     pen.parts(&[("  Enter  ", theme.accent()), ("play it again", theme.text())]);
     pen.parts(&[("  Esc    ", theme.accent()), ("begin anew and forget it", theme.text())]);

@@ -13,6 +13,14 @@ use ratatui::backend::CrosstermBackend;
 use std::io::{IsTerminal, Stdout, stdout};
 use std::thread::ThreadId;
 
+/// Whether there is a terminal, which the workbench needs.
+pub fn needed() -> anyhow::Result<()> {
+    if !stdout().is_terminal() || !std::io::stdin().is_terminal() {
+        anyhow::bail!("the workbench needs a terminal; `play`, `check` and the others work without one");
+    }
+    Ok(())
+}
+
 /// The screen while the workbench has it.
 pub struct Screen {
     terminal: Terminal<CrosstermBackend<Stdout>>,
@@ -21,9 +29,7 @@ pub struct Screen {
 impl Screen {
     /// Takes the terminal over; it is given back when this is dropped, and by a panic of this thread.
     pub fn new() -> anyhow::Result<Self> {
-        if !stdout().is_terminal() || !std::io::stdin().is_terminal() {
-            anyhow::bail!("the workbench needs a terminal; `play`, `check` and the others work without one");
-        }
+        needed()?;
         restore_on_panic(std::thread::current().id());
         let terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
         take()?;

@@ -1,7 +1,9 @@
 //! Warnings: what can be played but is probably not what was meant.
 
 use super::super::diagnostic::{Code, Span};
-use super::super::model::{Common, Cond, CounterId, Effect, KindSet, Match, Met, Pieces, Place, Rulebook, SetId, Spot, Term};
+use super::super::model::{
+    Common, Cond, CounterId, Effect, KindSet, Match, Met, Pieces, Place, Rulebook, SetId, Spot, Term,
+};
 use super::super::syntax::{RuleNode, SectionNode};
 use super::Checker;
 use std::borrow::Cow;

@@ -2,8 +2,8 @@
 
 use super::super::diagnostic::{Code, Span};
 use super::super::model::{
-    Action, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb,
-    RuleAt, Rulebook, SetId, Spot, TimerId, Touched, Trigger, Verb, When,
+    Action, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb, RuleAt,
+    Rulebook, SetId, Spot, TimerId, Touched, Trigger, Verb, When,
 };
 use super::super::syntax::{self, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who};
 use super::Checker;

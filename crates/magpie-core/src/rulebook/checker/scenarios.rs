@@ -6,8 +6,8 @@ use super::super::model::{Expect, Map, MapCells, Rulebook, Scenario, Scene, whol
 use super::super::syntax::{self, Expectation, Given, Name, SceneNode, SectionNode};
 use super::Checker;
 use super::acts::Scope;
-use crate::space::{Cell, Extent};
 use crate::input::Input;
+use crate::space::{Cell, Extent};
 
 impl Checker<'_> {
     pub(super) fn scenarios(&mut self, book: &mut Rulebook) {

@@ -4,9 +4,7 @@ use super::super::diagnostic::{Code, Severity, Span};
 use super::super::model::{
     Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail, whole,
 };
-use super::super::syntax::{
-    ControlWith, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode,
-};
+use super::super::syntax::{ControlWith, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode};
 use super::{Checker, NO_KIND};
 use crate::input::Key;
 use crate::space::{Button, Fit, Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};

@@ -1,13 +1,14 @@
 //! Rules, conditions, effects and actions.
 
-use crate::limits::DEEPEST_CONDITION;
 use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::lexer::TokenKind;
 use super::super::syntax::{
-    Action, ActionNode, Actions, CommonNode, Cond, Doing, Effect, EffectNode, Event, HeadingWord, LineAt, Match, On, Pieces, PiecesNode, Place, Region, Rule,
-    RuleNode, Spawned, Spot, SpotNode, Sum, Term, Test, TurnTo, Verb, VerbNode, What, Who, Within,
+    Action, ActionNode, Actions, CommonNode, Cond, Doing, Effect, EffectNode, Event, HeadingWord, LineAt, Match, On,
+    Pieces, PiecesNode, Place, Region, Rule, RuleNode, Spawned, Spot, SpotNode, Sum, Term, Test, TurnTo, Verb,
+    VerbNode, What, Who, Within,
 };
 use super::{Parse, Parser};
+use crate::limits::DEEPEST_CONDITION;
 use crate::space::Heading;
 
 impl Parser<'_> {

@@ -1,11 +1,10 @@
 //! Page one: position over time, what is wrong, the settings.
 
 use super::settings::{ROWS, words};
-use super::{Made, RATES, script_of};
-use crate::stage::board_view::arrow;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::{Rgb, Theme};
+use super::{Made, Pace, RATES};
+use crate::desk::board::arrow;
+use crate::ui::pen::Pen;
+use crate::ui::theme::{Rgb, Theme};
 use magpie_core::pace::{FrameState, Settings, TrackRun};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::Heading;
@@ -18,24 +17,23 @@ use ratatui::widgets::Widget;
 use ratatui::widgets::canvas::{Canvas, Context, Line, Points};
 
 /// Draws the page.
-pub fn render(state: &State, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let pace = &state.pace;
+pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let rows = ROWS.len() as u16 + 3;
-    let notes = pace.front().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
-    let used = pace.front().and_then(|made| made.runs.first()).map_or(0, |run| keys_used(run).len() as u16);
+    let notes = pace.shown().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
+    let used = pace.shown().and_then(|made| made.runs.first()).map_or(0, |run| keys_used(run).len() as u16);
     let chart_height = area.height.saturating_sub(rows + notes + 4 + used).clamp(4.min(area.height), 20);
     let mut pen = Pen::new(buffer, Rect { height: 2.min(area.height), ..area }, theme, 0);
-    head(state, book, theme, &mut pen);
+    head(pace, book, theme, &mut pen);
     let chart = Rect { y: area.y + 2, height: chart_height.min(area.height.saturating_sub(2)), ..area };
     if let Some(wrong) = &pace.wrong {
         let mut pen = Pen::new(buffer, chart, theme, 0);
         pen.wrapped("  ✗ ", wrong, theme.refused());
-    } else if let Some(made) = pace.front() {
-        curves(state, made, theme, chart, buffer);
+    } else if let Some(made) = pace.shown() {
+        curves(pace, made, theme, chart, buffer);
     }
     let below = Rect { y: chart.bottom(), height: area.bottom().saturating_sub(chart.bottom()), ..area };
-    let mut pen = Pen::new(buffer, below, theme, state.scroll);
-    timeline(state, theme, &mut pen);
+    let mut pen = Pen::new(buffer, below, theme, pace.scroll);
+    timeline(pace, theme, &mut pen);
     if below.height < rows {
         // The list is scrolled away: what the keys change is said in one line.
         let row = ROWS[pace.chosen];
@@ -47,22 +45,21 @@ pub fn render(state: &State, book: &Rulebook, theme: Theme, area: Rect, buffer: 
             ("← →", theme.waiting()),
         ]);
     }
-    at_cursor(state, theme, &mut pen);
-    for note in pace.front().map_or(&[][..], |made| made.notes.as_slice()).iter().take(4) {
+    at_cursor(pace, theme, &mut pen);
+    for note in pace.shown().map_or(&[][..], |made| made.notes.as_slice()).iter().take(4) {
         pen.wrapped("  ! ", note, theme.waiting());
     }
-    if pace.front().is_some_and(|made| made.notes.is_empty()) {
+    if pace.shown().is_some_and(|made| made.notes.is_empty()) {
         pen.parts(&[("  ✓ ", theme.granted()), ("lands exactly, loses nothing", theme.text())]);
     }
-    settings(state, book, theme, &mut pen);
+    settings(pace, book, theme, &mut pen);
     pen.finish();
 }
 
-fn head(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
-    let pace = &state.pace;
+fn head(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let name = pace.kind(book).map_or("nobody", |kind| book.kind(kind).name.as_str());
-    let made = pace.front();
-    let script = script_of(state, book).unwrap_or_else(|| "right held for three steps".into());
+    let made = pace.shown();
+    let script = pace.script_of(book).unwrap_or_else(|| "right held for three steps".into());
     let place = if pace.on_map { "on this map" } else { "on a track" };
     pen.heading(&format!("{name} {place}, {}", made.map_or("no frames", |made| made.label.as_str())));
     let live =
@@ -77,8 +74,7 @@ fn places(run: &TrackRun) -> Vec<(f64, f64)> {
 }
 
 /// The chart: the run in front, beside it the other setting's or the other movers', borders of cells, the cursor.
-fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let pace = &state.pace;
+fn curves(pace: &Pace, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let Some(run) = made.runs.first() else { return };
     let own = places(run);
     let mut others: Vec<(Vec<(f64, f64)>, Rgb)> = Vec::new();
@@ -90,14 +86,14 @@ fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buf
         let dim = Theme::dim((220, 216, 203), 110);
         others.extend(rates.filter_map(|(_, made)| Some((places(made.runs.first()?), dim))));
     }
-    let plum = magpie_draw::palette::PLUM;
+    let plum = Theme::other_rgb();
     others.extend(made.runs.iter().skip(1).map(|run| (places(run), plum)));
     let all = || own.iter().chain(others.iter().flat_map(|(points, _)| points));
     let (mut low, mut high) =
         all().fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
     let length = nearest(&run.length).max(1e-9);
     (low, high) = (low - length / 2.0, high + length / 2.0);
-    let (from, span) = window(state);
+    let (from, span) = window(pace);
     let cursor = own.get(pace.cursor).map_or(0.0, |(t, _)| *t);
     let colour = |rgb: Rgb| theme.colour(rgb);
     let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
@@ -144,8 +140,7 @@ fn curves(state: &State, made: &Made, theme: Theme, area: Rect, buffer: &mut Buf
 }
 
 /// The part of the time that the chart shows: from when, and how long.
-fn window(state: &State) -> (f64, f64) {
-    let pace = &state.pace;
+fn window(pace: &Pace) -> (f64, f64) {
     // With changed settings two runs are shown, else those of all rates.
     let shown = |at: usize| pace.changed.is_none() || at == pace.rate;
     let made = pace.made.iter().enumerate().filter(|(at, _)| shown(*at));
@@ -154,7 +149,7 @@ fn window(state: &State) -> (f64, f64) {
     let end = all.filter_map(|run| run.samples.last()).map(|sample| sample.t).fold(1.0_f64, f64::max);
     // Closer: a part of the time around the cursor.
     let span = end / f64::from(1_u32 << pace.zoom);
-    let run = pace.front().and_then(|made| made.runs.first());
+    let run = pace.shown().and_then(|made| made.runs.first());
     let cursor = run.and_then(|run| run.samples.get(pace.cursor)).map_or(0.0, |sample| sample.t);
     ((cursor - span / 2.0).clamp(0.0, (end - span).max(0.0)), span)
 }
@@ -171,9 +166,9 @@ fn keys_used(run: &TrackRun) -> Vec<Heading> {
 }
 
 /// Which keys are down when, on the time of the chart.
-fn timeline(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(run) = state.pace.front().and_then(|made| made.runs.first()) else { return };
-    let (from, span) = window(state);
+fn timeline(pace: &Pace, theme: Theme, pen: &mut Pen) {
+    let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return };
+    let (from, span) = window(pace);
     let width = pen.width();
     for key in keys_used(run) {
         let at = |column: usize| from + (column as f64 + 0.5) / width as f64 * span;
@@ -198,8 +193,7 @@ fn timeline(state: &State, theme: Theme, pen: &mut Pen) {
     }
 }
 
-fn at_cursor(state: &State, theme: Theme, pen: &mut Pen) {
-    let pace = &state.pace;
+fn at_cursor(pace: &Pace, theme: Theme, pen: &mut Pen) {
     if let Some(live) = &pace.live {
         let text = live.walked().map_or("press an arrow".into(), |run| {
             let figures = &run.figures;
@@ -215,7 +209,7 @@ fn at_cursor(state: &State, theme: Theme, pen: &mut Pen) {
         pen.parts(&[("  live  ", theme.waiting()), (&text, theme.text())]);
         return;
     }
-    let Some(run) = pace.front().and_then(|made| made.runs.first()) else { return };
+    let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return };
     let Some(sample) = run.samples.get(pace.cursor) else { return };
     pen.parts(&[
         ("  frame ", theme.faint()),
@@ -234,8 +228,7 @@ fn at_cursor(state: &State, theme: Theme, pen: &mut Pen) {
     ]);
 }
 
-fn settings(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
-    let pace = &state.pace;
+fn settings(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let now = pace.settings(book);
     let own = pace.kind(book).map_or_else(Settings::default, |kind| Settings::of_kind(book, kind));
     pen.heading(if pace.changed.is_some() { "settings, not written yet" } else { "settings" });

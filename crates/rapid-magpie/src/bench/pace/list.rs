@@ -1,10 +1,9 @@
 //! Pages two to four: figures, frames, sums.
 
-use super::{Made, RATES};
-use crate::cli::pace::figure_lines;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Made, Pace, RATES};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::figure_lines;
 use magpie_core::pace::{FrameState, parting};
 use magpie_core::space::show;
 
@@ -23,8 +22,7 @@ fn named((name, value): &(&'static str, String)) -> String {
 }
 
 /// The figures by frame rate; with changed settings both side by side, differences marked.
-pub fn figures(state: &State, theme: Theme, pen: &mut Pen) {
-    let pace = &state.pace;
+pub fn figures(pace: &Pace, theme: Theme, pen: &mut Pen) {
     pen.heading("figures by frame rate");
     let all: Vec<&Made> = if pace.changed.is_some() { pace.other.iter().collect() } else { pace.made.iter().collect() };
     let column = (pen.width().saturating_sub(22) / RATES.len()).max(8);
@@ -70,10 +68,9 @@ fn line(parts: &[(String, ratatui::style::Style)], pen: &mut Pen) {
 }
 
 /// Every frame of the run in front.
-pub fn frames(state: &State, theme: Theme, pen: &mut Pen) {
+pub fn frames(pace: &Pace, theme: Theme, pen: &mut Pen) {
     const MOST: usize = 2000;
-    let pace = &state.pace;
-    let Some(made) = pace.front() else { return };
+    let Some(made) = pace.shown() else { return };
     pen.heading(&format!("frames, {}", made.label));
     pen.line("   frame        ms         x         y    cell  progress  state", theme.faint());
     let Some(run) = made.runs.first() else { return };
@@ -99,9 +96,8 @@ pub fn frames(state: &State, theme: Theme, pen: &mut Pen) {
 }
 
 /// The same sums exactly, in f64 and in f32.
-pub fn sums(state: &State, theme: Theme, pen: &mut Pen) {
-    let pace = &state.pace;
-    let Some(made) = pace.front() else { return };
+pub fn sums(pace: &Pace, theme: Theme, pen: &mut Pen) {
+    let Some(made) = pace.shown() else { return };
     let Some(run) = made.runs.first() else { return };
     pen.heading("added frame after frame, as a game does");
     let all = parting(&run.settings, &made.frames, &run.length);

@@ -1,7 +1,8 @@
 //! The arrows walk the piece in real time under the chosen settings.
 
-use crate::stage::board_view::Ghost;
-use crate::stage::state::State;
+use super::Pace;
+use crate::desk::Desk;
+use crate::desk::board::Ghost;
 use magpie_core::pace::{Drive, Frames, KeyEvent, Plan, Settings, TrackRun, run};
 use magpie_core::rulebook::KindId;
 use magpie_core::space::exact::as_written;
@@ -26,22 +27,24 @@ pub struct Live {
     home: Cell,
 }
 
-/// Begins a walk, or ends it.
-pub fn begin(state: &mut State) {
-    if state.pace.live.take().is_some() {
-        return;
+impl Pace {
+    /// Begins a walk, or ends it.
+    pub(super) fn begin_walk(&mut self, desk: &mut Desk) {
+        if self.live.take().is_some() {
+            return;
+        }
+        let Some(grid) = desk.game.grid() else { return };
+        let book = grid.book();
+        let Some(kind) = self.kind(book) else { return };
+        let name = book.kind(kind).name.clone();
+        let Some(home) = grid.first_cell(kind) else {
+            desk.say(format!("there is no {name} on this map"));
+            return;
+        };
+        let (settings, began) = (self.settings(book), desk.time.clock);
+        self.live = Some(Live { kind, name, settings, keys: Vec::new(), began, now: 0.0, walked: None, home });
+        self.releases_seen = false;
     }
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
-    let book = grid.book();
-    let Some(kind) = state.pace.kind(book) else { return };
-    let Some(home) = grid.first_cell(kind) else {
-        state.note = Some(format!("there is no {} on this map", book.kind(kind).name));
-        return;
-    };
-    let (name, settings) = (book.kind(kind).name.clone(), state.pace.settings(book));
-    state.pace.live =
-        Some(Live { kind, name, settings, keys: Vec::new(), began: state.clock, now: 0.0, walked: None, home });
 }
 
 impl Live {

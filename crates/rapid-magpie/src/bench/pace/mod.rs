@@ -4,29 +4,33 @@ mod chart;
 mod list;
 mod live;
 mod settings;
+#[cfg(test)]
+mod tests;
 
-pub use live::Live;
-
-use super::tabs::{digits, tabs};
-use crate::cli::fmt::replace;
-use crate::cli::pace::mover;
-use crate::cli::source::load_bytes;
-use crate::stage::action::{Action, Message, char, held, key, shift};
-use crate::stage::board_view::Ghost;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
-use crossterm::event::KeyCode;
+use super::{Bench, Effect, News, Raw};
+use crate::desk::Desk;
+use crate::desk::board::Ghost;
+use crate::desk::marks::Marks;
+use crate::ui::Hits;
+use crate::ui::action::{Action, char, held, key, shift};
+use crate::ui::line::{Line, Typed};
+use crate::ui::pen::Pen;
+use crate::ui::tabs::{digits, tabs};
+use crate::ui::theme::Theme;
+use crate::words::frames_words;
+use crossterm::event::{KeyCode, KeyEvent, KeyEventKind};
+use live::Live;
 use magpie_core::pace::{
-    AxisOrder, Drive, Frames, Moving, Plan, RunError, Settings, TrackRun, keys_text, notes, parse_keys, run,
-    with_key_at,
+    AxisOrder, Drive, Frames, Moving, Plan, RunError, Settings, TrackRun, keys_text, mover, movers, notes, parse_keys,
+    run, with_key_at,
 };
 use magpie_core::rulebook::edit::set_pace;
-use magpie_core::rulebook::{KindId, Rulebook};
+use magpie_core::rulebook::{KindId, Rulebook, SetId};
 use magpie_core::space::exact::as_written;
 use magpie_core::space::{Cell, Heading, WorldPoint};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
+use std::rc::Rc;
 
 /// The pages of the bench.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -104,7 +108,8 @@ pub struct Made {
 #[derive(Debug, Default)]
 pub struct Pace {
     /// The page in front.
-    pub page: Page,
+    page: Page,
+    scroll: usize,
     kind: usize,
     rate: usize,
     /// Settings other than the rulebook's.
@@ -120,9 +125,13 @@ pub struct Pace {
     other: Vec<Made>,
     wrong: Option<String>,
     /// The line being typed.
-    pub typing: Option<tui_input::Input>,
+    typing: Option<Line>,
     /// The arrows walk in real time.
-    pub live: Option<Live>,
+    live: Option<Live>,
+    /// Whether the terminal has told a key's release.
+    releases_seen: bool,
+    /// The bench is in front.
+    front: bool,
 }
 
 /// Frame rates of the bench; the last is a jittered list.
@@ -134,48 +143,214 @@ fn frames_of(rate: &str) -> Option<Frames> {
     if rate == "jitter" { Frames::list(JITTER).ok() } else { Frames::rate(rate).ok() }
 }
 
-/// The bench's own keys.
-pub fn actions() -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Pace(ask));
-    let mut all = vec![
-        ask(&[key(KeyCode::Up)], "", "the setting above", Ask::Choose(-1)),
-        ask(&[key(KeyCode::Down)], "setting", "the setting below", Ask::Choose(1)),
-        ask(&[key(KeyCode::Left)], "", "its value before, or a smaller number", Ask::Change(-1)),
-        ask(&[key(KeyCode::Right)], "change", "its next value, or a larger number", Ask::Change(1)),
-        ask(&[shift(KeyCode::Left), char('H')], "", "a much smaller number", Ask::Change(-10)),
-        ask(&[shift(KeyCode::Right), char('L')], "", "a much larger number", Ask::Change(10)),
-        ask(&[char('[')], "", "the cursor one frame back", Ask::Cursor(-1)),
-        ask(&[char(']')], "frame", "the cursor one frame on", Ask::Cursor(1)),
-        ask(&[char('{')], "", "the cursor ten frames back", Ask::Cursor(-10)),
-        ask(&[char('}')], "", "the cursor ten frames on", Ask::Cursor(10)),
-        ask(&[char('f')], "rate", "the next frame rate", Ask::Rate),
-        ask(&[char('s')], "keys", "type keys with their times: 0:right+ 350:right-", Ask::Script),
-        ask(
-            &[held(KeyCode::Left)],
-            "",
-            "the key left down at the cursor, or up where it is down",
-            Ask::Mark(Heading::West),
-        ),
-        ask(&[held(KeyCode::Right)], "", "the key right, likewise", Ask::Mark(Heading::East)),
-        ask(&[held(KeyCode::Up)], "", "the key up, likewise", Ask::Mark(Heading::North)),
-        ask(&[held(KeyCode::Down)], "", "the key down, likewise", Ask::Mark(Heading::South)),
-        ask(&[char('t')], "", "on an endless track, or on this map", Ask::Track),
-        ask(&[char('k')], "", "the pace of the next kind", Ask::Kind),
-        ask(&[char('+'), char('=')], "", "the chart closer", Ask::Zoom(true)),
-        ask(&[char('-')], "", "the chart wider", Ask::Zoom(false)),
-        ask(&[char('l')], "live", "the arrows walk the piece in real time; Esc ends it", Ask::Live),
-        ask(&[char('z')], "", "the rulebook's settings again", Ask::Reset),
-        ask(&[char('w')], "write", "write the changed settings into the rulebook", Ask::Write),
-    ];
-    let helps = Page::ALL.map(|page| match page {
-        Page::Chart => "the chart, what is wrong, the settings",
-        Page::Figures => "the figures by frame rate",
-        Page::Frames => "every frame",
-        Page::Sums => "the same sums exactly, in f64 and in f32",
-    });
-    all.extend(digits(helps, |number| Message::Pace(Ask::Turn(Page::ALL[number]))));
-    all
+impl Bench for Pace {
+    type Ask = Ask;
+    const TITLE: &'static str = "Pace";
+
+    fn actions(&self) -> Vec<Action<Ask>> {
+        let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
+        let mut all = vec![
+            ask(&[key(KeyCode::Up)], "", "the setting above", Ask::Choose(-1)),
+            ask(&[key(KeyCode::Down)], "setting", "the setting below", Ask::Choose(1)),
+            ask(&[key(KeyCode::Left)], "", "its value before, or a smaller number", Ask::Change(-1)),
+            ask(&[key(KeyCode::Right)], "change", "its next value, or a larger number", Ask::Change(1)),
+            ask(&[shift(KeyCode::Left), char('H')], "", "a much smaller number", Ask::Change(-10)),
+            ask(&[shift(KeyCode::Right), char('L')], "", "a much larger number", Ask::Change(10)),
+            ask(&[char('[')], "", "the cursor one frame back", Ask::Cursor(-1)),
+            ask(&[char(']')], "frame", "the cursor one frame on", Ask::Cursor(1)),
+            ask(&[char('{')], "", "the cursor ten frames back", Ask::Cursor(-10)),
+            ask(&[char('}')], "", "the cursor ten frames on", Ask::Cursor(10)),
+            ask(&[char('f')], "rate", "the next frame rate", Ask::Rate),
+            ask(&[char('s')], "keys", "type keys with their times: 0:right+ 350:right-", Ask::Script),
+            ask(
+                &[held(KeyCode::Left)],
+                "",
+                "the key left down at the cursor, or up where it is down",
+                Ask::Mark(Heading::West),
+            ),
+            ask(&[held(KeyCode::Right)], "", "the key right, likewise", Ask::Mark(Heading::East)),
+            ask(&[held(KeyCode::Up)], "", "the key up, likewise", Ask::Mark(Heading::North)),
+            ask(&[held(KeyCode::Down)], "", "the key down, likewise", Ask::Mark(Heading::South)),
+            ask(&[char('t')], "", "on an endless track, or on this map", Ask::Track),
+            ask(&[char('k')], "", "the pace of the next kind", Ask::Kind),
+            ask(&[char('+'), char('=')], "", "the chart closer", Ask::Zoom(true)),
+            ask(&[char('-')], "", "the chart wider", Ask::Zoom(false)),
+            ask(&[char('l')], "live", "the arrows walk the piece in real time; Esc ends it", Ask::Live),
+            ask(&[char('z')], "", "the rulebook's settings again", Ask::Reset),
+            ask(&[char('w')], "write", "write the changed settings into the rulebook", Ask::Write),
+        ];
+        let helps = Page::ALL.map(|page| match page {
+            Page::Chart => "the chart, what is wrong, the settings",
+            Page::Figures => "the figures by frame rate",
+            Page::Frames => "every frame",
+            Page::Sums => "the same sums exactly, in f64 and in f32",
+        });
+        all.extend(digits(helps, |number| Ask::Turn(Page::ALL[number])));
+        all
+    }
+
+    fn ask(&mut self, desk: &mut Desk, ask: Ask) -> Effect<Ask> {
+        match ask {
+            Ask::Turn(page) => {
+                self.page = page;
+                self.scroll = 0;
+            }
+            Ask::Choose(by) => {
+                let count = settings::ROWS.len() as i32;
+                self.chosen = (self.chosen as i32 + by).rem_euclid(count) as usize;
+            }
+            Ask::Change(by) => {
+                self.change(desk, by);
+                self.refresh(desk);
+            }
+            Ask::Cursor(by) => {
+                let frames = self.shown().and_then(|made| made.runs.first()).map_or(0, |run| run.samples.len());
+                let cursor = self.cursor.saturating_add_signed(by as isize);
+                self.cursor = cursor.min(frames.saturating_sub(1));
+            }
+            Ask::Rate => {
+                self.rate = (self.rate + 1) % RATES.len();
+                self.refresh(desk);
+            }
+            Ask::Kind => {
+                self.kind += 1;
+                self.changed = None;
+                self.refresh(desk);
+            }
+            Ask::Zoom(closer) => self.zoom = if closer { (self.zoom + 1).min(8) } else { self.zoom.saturating_sub(1) },
+            Ask::Track => {
+                self.on_map = !self.on_map;
+                if self.on_map && self.script.is_none() {
+                    self.script = Some(HELD.into());
+                }
+                self.refresh(desk);
+            }
+            Ask::Script => {
+                let text = self.script.clone().unwrap_or_else(|| HELD.into());
+                let hint = "MS:KEY+ down, MS:KEY- up, MS:KEY a tap; empty: the usual run.";
+                self.typing = Some(Line::new("keys ", hint, text));
+            }
+            Ask::Mark(key) => {
+                self.mark(desk, key);
+                self.refresh(desk);
+            }
+            Ask::Reset => {
+                self.changed = None;
+                self.refresh(desk);
+            }
+            Ask::Write => {
+                self.write(desk);
+                self.refresh(desk);
+            }
+            Ask::Live => self.begin_walk(desk),
+        }
+        Effect::Nothing
+    }
+
+    fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
+        let front = Page::ALL.iter().position(|page| *page == self.page).unwrap_or(0);
+        let turn = |number: usize| Ask::Turn(Page::ALL[number]);
+        let (hits, mut area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+        if let Some(line) = &self.typing {
+            area = line.render(theme, area, buffer);
+        }
+        let Some(book) = desk.game.book() else { return hits };
+        match self.page {
+            Page::Chart => chart::render(self, book, theme, area, buffer),
+            page => {
+                let mut pen = Pen::new(buffer, area, theme, self.scroll);
+                match page {
+                    Page::Figures => list::figures(self, theme, &mut pen),
+                    Page::Frames => list::frames(self, theme, &mut pen),
+                    Page::Chart | Page::Sums => list::sums(self, theme, &mut pen),
+                }
+                pen.finish();
+            }
+        }
+        hits
+    }
+
+    fn raw(&mut self, desk: &mut Desk, raw: Raw) -> Option<Effect<Ask>> {
+        match (raw, &mut self.typing) {
+            (Raw::Key(event), _) if self.live.is_some() => self.walk(event).then_some(Effect::Nothing),
+            (Raw::Key(event), Some(line)) if event.kind != KeyEventKind::Release => {
+                match line.key(event) {
+                    Typed::More => {}
+                    Typed::Leave => self.typing = None,
+                    Typed::Take => {
+                        let text = line.text().trim().to_owned();
+                        self.typed(desk, &text);
+                    }
+                }
+                Some(Effect::Nothing)
+            }
+            (Raw::Paste(text), Some(line)) => {
+                line.paste(text);
+                Some(Effect::Nothing)
+            }
+            _ => None,
+        }
+    }
+
+    fn typing(&self) -> &'static [(&'static str, &'static str)] {
+        if self.typing.is_some() {
+            &[("Enter", "takes it"), ("Esc", "leaves it"), ("Ctrl-u", "empties it")]
+        } else {
+            &[]
+        }
+    }
+
+    fn news(&mut self, desk: &mut Desk, news: News) -> Effect<Ask> {
+        match news {
+            News::Entered => {
+                self.front = true;
+                self.refresh(desk);
+            }
+            News::Left => {
+                self.front = false;
+                self.live = None;
+            }
+            News::Text if self.front => self.refresh(desk),
+            News::Text | News::Game => {}
+        }
+        Effect::Nothing
+    }
+
+    fn marks(&self, desk: &Desk) -> Marks {
+        Marks { ghosts: self.ghosts(desk), ..desk.marks() }
+    }
+
+    fn scroll(&mut self, lines: i32) {
+        self.scroll = self.scroll.saturating_add_signed(lines as isize);
+    }
+
+    fn close(&mut self, _desk: &mut Desk) -> bool {
+        self.live.take().is_some()
+    }
+
+    fn is_live(&self) -> bool {
+        self.live.is_some()
+    }
+
+    fn tick(&mut self, desk: &mut Desk) {
+        let clock = desk.time.clock;
+        if let (Some(live), Some(session)) = (&mut self.live, &mut desk.game.session)
+            && !live.tick(clock, session)
+        {
+            self.live = None;
+        }
+    }
+
+    fn is_unsaved(&self) -> bool {
+        self.changed.is_some()
+    }
 }
+
+/// A key held for a while: what scripts begin with.
+const HELD: &str = "0:right+ 700:right-";
+
+/// Two keys, the second while the first step is under way: what the usual run never shows.
+const TWO_KEYS: &str = "0:right+ 80:down+ 420:right- 420:down-";
 
 /// The kinds that may move: the one that is controlled, those with a pace, then the others that stand on the top layer.
 fn kinds(book: &Rulebook) -> Vec<KindId> {
@@ -199,262 +374,201 @@ fn kinds(book: &Rulebook) -> Vec<KindId> {
 
 impl Pace {
     /// The kind that is looked at.
-    pub fn kind(&self, book: &Rulebook) -> Option<KindId> {
+    fn kind(&self, book: &Rulebook) -> Option<KindId> {
         let all = kinds(book);
         all.get(self.kind % all.len().max(1)).copied()
     }
 
     /// The settings in force: the changed ones, else the rulebook's.
-    pub fn settings(&self, book: &Rulebook) -> Settings {
+    fn settings(&self, book: &Rulebook) -> Settings {
         let kind = self.kind(book);
         let own = || kind.map_or_else(Settings::default, |kind| Settings::of_kind(book, kind));
         self.changed.clone().unwrap_or_else(own)
     }
 
     /// The runs in front: under the changed settings where there are any.
-    fn front(&self) -> Option<&Made> {
+    fn shown(&self) -> Option<&Made> {
         let all = if self.changed.is_some() { &self.other } else { &self.made };
         all.get(self.rate)
     }
-}
 
-/// Runs everything anew.
-pub fn refresh(state: &mut State) {
-    let Some(session) = &state.session else { return };
-    let book = session.grid().book().clone();
-    let Some(kind) = state.pace.kind(&book) else { return };
-    let changed = state.pace.changed.clone();
-    let own = all_runs(state, &book, kind, None);
-    let other = changed.map_or_else(|| Ok(Vec::new()), |settings| all_runs(state, &book, kind, Some(&settings)));
-    let pace = &mut state.pace;
-    pace.wrong = None;
-    match (own, other) {
-        (Ok(own), Ok(other)) => (pace.made, pace.other) = (own, other),
-        (Err(error), _) | (_, Err(error)) => pace.wrong = Some(error),
-    }
-    let frames = pace.front().and_then(|made| made.runs.first()).map_or(0, |run| run.samples.len());
-    pace.cursor = pace.cursor.min(frames.saturating_sub(1));
-}
-
-fn all_runs(state: &mut State, book: &Rulebook, kind: KindId, changed: Option<&Settings>) -> Result<Vec<Made>, String> {
-    let keys = match script_of(state, book) {
-        Some(text) => Drive::Keys(parse_keys(&text).map_err(|error| error.to_string())?),
-        None => Drive::Usual(3),
-    };
-    let mut movers = crate::cli::pace::movers(book, kind, &keys).map_err(|error| format!("{error:#}"))?;
-    if let (Some(settings), Some(first)) = (changed, movers.first_mut()) {
-        first.1 = settings.clone();
-    }
-    let mut all = Vec::new();
-    for frames in RATES.iter().filter_map(|rate| frames_of(rate)) {
-        let label = crate::cli::pace::frames_words(&frames);
-        let plan = Plan { movers: movers.clone(), frames, keys: keys.clone(), until: None };
-        let runs = one_run(state, book, &plan)?;
-        let told = runs.first().map(|run| notes(run, &plan.frames)).unwrap_or_default();
-        let told_others = runs.iter().skip(1).flat_map(|run| {
-            let all = notes(run, &plan.frames).into_iter();
-            all.map(|note| format!("{}: {note}", run.name))
-        });
-        let notes = told.into_iter().chain(told_others).collect();
-        all.push(Made { label, frames: plan.frames, runs, notes });
-    }
-    Ok(all)
-}
-
-/// Two keys, the second while the first step is under way: what the usual run never shows.
-const TWO_KEYS: &str = "0:right+ 80:down+ 420:right- 420:down-";
-
-/// The script that is run: the typed one; without it, for settings that tell with two keys alone, one with two keys.
-pub(super) fn script_of(state: &State, book: &Rulebook) -> Option<String> {
-    let settings = state.pace.settings(book);
-    let tells = settings.moving == Moving::Obeyed || settings.axis == AxisOrder::Diagonal;
-    state.pace.script.clone().or_else(|| tells.then(|| TWO_KEYS.to_owned()))
-}
-
-fn one_run(state: &mut State, book: &Rulebook, plan: &Plan) -> Result<Vec<TrackRun>, String> {
-    let on_map = state.pace.on_map;
-    let Some(session) = &mut state.session else { return Ok(Vec::new()) };
-    let words = |error: RunError| error.to_string();
-    let extent = session.grid().board().extent();
-    if !on_map {
-        return run(plan, &book.geometry, extent, None).map_err(words);
-    }
-    // On the map as it stands now; what the run does to it is taken back.
-    session.grid_mut().trial(|grid| run(plan, &book.geometry, extent, Some(grid))).map_err(words)
-}
-
-/// Does what a key of this bench asks for.
-pub fn update(state: &mut State, ask: Ask) {
-    match ask {
-        Ask::Turn(page) => {
-            state.pace.page = page;
-            state.scroll = 0;
-            return;
-        }
-        Ask::Choose(by) => {
-            let count = settings::ROWS.len() as i32;
-            state.pace.chosen = (state.pace.chosen as i32 + by).rem_euclid(count) as usize;
-            return;
-        }
-        Ask::Change(by) => change(state, by),
-        Ask::Cursor(by) => {
-            let frames = state.pace.front().and_then(|made| made.runs.first()).map_or(0, |run| run.samples.len());
-            let cursor = state.pace.cursor.saturating_add_signed(by as isize);
-            state.pace.cursor = cursor.min(frames.saturating_sub(1));
-            return;
-        }
-        Ask::Rate => state.pace.rate = (state.pace.rate + 1) % RATES.len(),
-        Ask::Kind => {
-            state.pace.kind += 1;
-            state.pace.changed = None;
-        }
-        Ask::Zoom(closer) => {
-            let zoom = state.pace.zoom;
-            state.pace.zoom = if closer { (zoom + 1).min(8) } else { zoom.saturating_sub(1) };
-            return;
-        }
-        Ask::Track => {
-            state.pace.on_map = !state.pace.on_map;
-            if state.pace.on_map && state.pace.script.is_none() {
-                state.pace.script = Some("0:right+ 700:right-".into());
-            }
-        }
-        Ask::Script => {
-            let text = state.pace.script.clone().unwrap_or_else(|| "0:right+ 700:right-".into());
-            state.pace.typing = Some(tui_input::Input::new(text));
-            return;
-        }
-        Ask::Mark(key) => mark(state, key),
-        Ask::Reset => state.pace.changed = None,
-        Ask::Write => write(state),
-        Ask::Live => live::begin(state),
-    }
-    refresh(state);
-}
-
-/// A key goes down at the cursor, or up where it is down already.
-fn mark(state: &mut State, key: Heading) {
-    const HOLD: f64 = 200.0;
-    let Some(session) = &state.session else { return };
-    let run = state.pace.front().and_then(|made| made.runs.first());
-    let at = run.and_then(|run| run.samples.get(state.pace.cursor)).map_or(0.0, |sample| sample.t);
-    let keys = script_of(state, session.grid().book()).and_then(|text| parse_keys(&text).ok()).unwrap_or_default();
-    let new = with_key_at(&keys, key, &as_written(at.round()), &as_written(HOLD));
-    state.pace.script = Some(keys_text(&new));
-}
-
-fn change(state: &mut State, by: i32) {
-    let Some(session) = &state.session else { return };
-    let book = session.grid().book();
-    let before = state.pace.settings(book);
-    let new = settings::changed(&before, settings::ROWS[state.pace.chosen], by);
-    let own = state.pace.kind(book).map(|kind| Settings::of_kind(book, kind));
-    state.pace.changed = (Some(&new) != own.as_ref()).then_some(new);
-}
-
-/// Takes a typed script; an empty one is the usual run.
-pub fn typed(state: &mut State, text: &str) {
-    let text = text.trim();
-    match parse_keys(text) {
-        _ if text.is_empty() => state.pace.script = None,
-        Ok(_) => state.pace.script = Some(text.to_owned()),
-        Err(error) => {
-            state.note = Some(error.to_string());
-            return;
-        }
-    }
-    state.pace.on_map &= state.pace.script.is_some();
-    refresh(state);
-}
-
-/// Writes the changed settings into the pace that holds for the kind.
-fn write(state: &mut State) {
-    let Some(session) = &state.session else { return };
-    let book = session.grid().book();
-    let (Some(new), Some(kind)) = (&state.pace.changed, state.pace.kind(book)) else {
-        state.note = Some("the rulebook has these settings already".into());
-        return;
-    };
-    let own = Settings::of_kind(book, kind);
-    let covers = |who: Option<magpie_core::rulebook::SetId>| who.is_some_and(|who| book.set(who).contains(kind));
-    let named = book.paces.iter().find(|pace| covers(pace.who));
-    let name = match (named, book.paces.iter().any(|pace| pace.who.is_none())) {
-        (Some(pace), _) => pace.who.map(|who| book.set(who).name.clone()),
-        (None, true) => None,
-        (None, false) => Some(book.kind(kind).name.clone()),
-    };
-    let changes: Vec<(&str, String)> =
-        new.clauses().into_iter().zip(own.clauses()).filter(|(new, old)| new != old).map(|(new, _)| new).collect();
-    let source = set_pace(&state.source, name.as_deref(), &changes);
-    let loaded = load_bytes(&state.path, source.as_bytes());
-    if loaded.reading.has_errors() {
-        state.note = Some("these settings cannot be written: a number is out of its range".into());
-        return;
-    }
-    match replace(&state.path, source.as_bytes()) {
-        Ok(()) => {
-            state.pace.changed = None;
-            state.reload(loaded);
-            state.note = Some(format!("written to {}", state.name));
-        }
-        Err(error) => state.note = Some(format!("{error:#}")),
-    }
-}
-
-/// What the board shows between its cells: every mover at the cursor, and the cell it has claimed.
-pub fn ghosts(state: &State) -> Vec<Ghost> {
-    let Some(session) = &state.session else { return Vec::new() };
-    let grid = session.grid();
-    let (book, board) = (grid.book(), grid.board());
-    if let Some(live) = &state.pace.live {
-        return live.ghost().into_iter().collect();
-    }
-    let Some(made) = state.pace.front() else { return Vec::new() };
-    let mut found = Vec::new();
-    for run in &made.runs {
-        let Some(kind) = book.kind_of_name(&run.name) else { continue };
-        let sample = run.samples.get(state.pace.cursor).or(run.samples.last());
-        let Some(sample) = sample else { continue };
-        let Some(home) = grid.first_cell(kind) else { continue };
-        // On a track the way is laid from where the piece stands; on the map the run's own places count.
-        let centre = book.geometry.centre(board.extent(), home);
-        let (at, claimed) = if state.pace.on_map {
-            (WorldPoint { x: sample.x, y: sample.y }, sample.cell)
-        } else {
-            let start = book.geometry.centre(board.extent(), Cell::new(0, 0));
-            let at = WorldPoint { x: centre.x + sample.x - start.x, y: centre.y + sample.y - start.y };
-            (at, Cell::new(home.column + sample.cell.column, home.row + sample.cell.row))
+    /// Runs everything anew.
+    fn refresh(&mut self, desk: &mut Desk) {
+        let Some(book) = desk.game.book().cloned() else { return };
+        let Some(kind) = self.kind(&book) else { return };
+        let own = self.all_runs(desk, &book, kind, None);
+        let other = match self.changed.clone() {
+            Some(settings) => self.all_runs(desk, &book, kind, Some(&settings)),
+            None => Ok(Vec::new()),
         };
-        found.push(Ghost { kind, at, claimed: Some(claimed), hides: Some(home) });
+        self.wrong = None;
+        match (own, other) {
+            (Ok(own), Ok(other)) => (self.made, self.other) = (own, other),
+            (Err(error), _) | (_, Err(error)) => self.wrong = Some(error),
+        }
+        let frames = self.shown().and_then(|made| made.runs.first()).map_or(0, |run| run.samples.len());
+        self.cursor = self.cursor.min(frames.saturating_sub(1));
     }
-    found
-}
 
-/// Draws the bench.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
-    let front = Page::ALL.iter().position(|page| *page == state.pace.page).unwrap_or(0);
-    let turn = |number: usize| Message::Pace(Ask::Turn(Page::ALL[number]));
-    let (hits, mut area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
-    if let Some(line) = &state.pace.typing {
-        let top = Rect { height: 2.min(area.height), ..area };
-        let mut pen = Pen::new(buffer, top, theme, 0);
-        pen.parts(&[("keys ", theme.accent()), (line.value(), theme.text()), ("▏", theme.waiting())]);
-        pen.line("     MS:KEY+ down, MS:KEY- up, MS:KEY a tap; empty: the usual run", theme.faint());
-        area = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
+    fn all_runs(
+        &self,
+        desk: &mut Desk,
+        book: &Rulebook,
+        kind: KindId,
+        changed: Option<&Settings>,
+    ) -> Result<Vec<Made>, String> {
+        let keys = match self.script_of(book) {
+            Some(text) => Drive::Keys(parse_keys(&text).map_err(|error| error.to_string())?),
+            None => Drive::Usual(3),
+        };
+        let mut movers = movers(book, kind, &keys).map_err(|error| error.to_string())?;
+        if let (Some(settings), Some(first)) = (changed, movers.first_mut()) {
+            first.1 = settings.clone();
+        }
+        let mut all = Vec::new();
+        for frames in RATES.iter().filter_map(|rate| frames_of(rate)) {
+            let label = frames_words(&frames);
+            let plan = Plan { movers: movers.clone(), frames, keys: keys.clone(), until: None };
+            let runs = self.one_run(desk, book, &plan)?;
+            let told = runs.first().map(|run| notes(run, &plan.frames)).unwrap_or_default();
+            let told_others = runs.iter().skip(1).flat_map(|run| {
+                let all = notes(run, &plan.frames).into_iter();
+                all.map(|note| format!("{}: {note}", run.name))
+            });
+            let notes = told.into_iter().chain(told_others).collect();
+            all.push(Made { label, frames: plan.frames, runs, notes });
+        }
+        Ok(all)
     }
-    let Some(session) = &state.session else { return hits };
-    let book = session.grid().book().clone();
-    match state.pace.page {
-        Page::Chart => chart::render(state, &book, theme, area, buffer),
-        page => {
-            let mut pen = Pen::new(buffer, area, theme, state.scroll);
-            match page {
-                Page::Figures => list::figures(state, theme, &mut pen),
-                Page::Frames => list::frames(state, theme, &mut pen),
-                _ => list::sums(state, theme, &mut pen),
+
+    /// The script that is run: the typed one; without it, for settings that tell with two keys alone, one with two keys.
+    fn script_of(&self, book: &Rulebook) -> Option<String> {
+        let settings = self.settings(book);
+        let tells = settings.moving == Moving::Obeyed || settings.axis == AxisOrder::Diagonal;
+        self.script.clone().or_else(|| tells.then(|| TWO_KEYS.to_owned()))
+    }
+
+    fn one_run(&self, desk: &mut Desk, book: &Rulebook, plan: &Plan) -> Result<Vec<TrackRun>, String> {
+        let Some(session) = &mut desk.game.session else { return Ok(Vec::new()) };
+        let words = |error: RunError| error.to_string();
+        let extent = session.grid().board().extent();
+        if !self.on_map {
+            return run(plan, &book.geometry, extent, None).map_err(words);
+        }
+        // On the map as it stands now; what the run does to it is taken back.
+        session.grid_mut().trial(|grid| run(plan, &book.geometry, extent, Some(grid))).map_err(words)
+    }
+
+    /// A key goes down at the cursor, or up where it is down already.
+    fn mark(&mut self, desk: &Desk, key: Heading) {
+        const HOLD: f64 = 200.0;
+        let Some(book) = desk.game.book() else { return };
+        let run = self.shown().and_then(|made| made.runs.first());
+        let at = run.and_then(|run| run.samples.get(self.cursor)).map_or(0.0, |sample| sample.t);
+        let keys = self.script_of(book).and_then(|text| parse_keys(&text).ok()).unwrap_or_default();
+        let new = with_key_at(&keys, key, &as_written(at.round()), &as_written(HOLD));
+        self.script = Some(keys_text(&new));
+    }
+
+    fn change(&mut self, desk: &Desk, by: i32) {
+        let Some(book) = desk.game.book() else { return };
+        let before = self.settings(book);
+        let new = settings::changed(&before, settings::ROWS[self.chosen], by);
+        let own = self.kind(book).map(|kind| Settings::of_kind(book, kind));
+        self.changed = (Some(&new) != own.as_ref()).then_some(new);
+    }
+
+    /// Takes a typed script; an empty one is the usual run, a wrong one stays to be mended.
+    fn typed(&mut self, desk: &mut Desk, text: &str) {
+        desk.note = None;
+        self.script = match parse_keys(text) {
+            _ if text.is_empty() => None,
+            Ok(_) => Some(text.to_owned()),
+            Err(error) => {
+                if let Some(line) = &mut self.typing {
+                    line.refuse(error.to_string());
+                }
+                return;
             }
-            pen.finish();
+        };
+        self.typing = None;
+        self.on_map &= self.script.is_some();
+        self.refresh(desk);
+    }
+
+    /// Writes the changed settings into the pace that holds for the kind, and nothing else.
+    fn write(&mut self, desk: &mut Desk) {
+        let Some(book) = desk.game.book() else { return };
+        let (Some(new), Some(kind)) = (&self.changed, self.kind(book)) else {
+            desk.say("the rulebook has these settings already");
+            return;
+        };
+        let own = Settings::of_kind(book, kind);
+        let covers = |who: Option<SetId>| who.is_some_and(|who| book.set(who).contains(kind));
+        let named = book.paces.iter().find(|pace| covers(pace.who));
+        let name = match (named, book.paces.iter().any(|pace| pace.who.is_none())) {
+            (Some(pace), _) => pace.who.map(|who| book.set(who).name.clone()),
+            (None, true) => None,
+            (None, false) => Some(book.kind(kind).name.clone()),
+        };
+        let changes: Vec<(&str, String)> =
+            new.clauses().into_iter().zip(own.clauses()).filter(|(new, old)| new != old).map(|(new, _)| new).collect();
+        let edit = Rc::new(move |_: &_, source: &str| Some(set_pace(source, name.as_deref(), &changes)));
+        if !desk.change(Self::TITLE, edit) {
+            let why = desk.note.take().unwrap_or_default();
+            desk.say(format!("these settings cannot be written: {why}"));
+        } else if desk.write(Self::TITLE) {
+            self.changed = None;
+            desk.say(format!("written to {}", desk.text.name()));
+        } else {
+            // What cannot be written is not left in the text either; the note says why.
+            let why = desk.note.take();
+            desk.take_back(Self::TITLE);
+            desk.note = why;
         }
     }
-    hits
+
+    /// A key while a piece is walked live: the arrows are its keys, and nobody else is told of a release.
+    fn walk(&mut self, event: &KeyEvent) -> bool {
+        let Some(live) = &mut self.live else { return false };
+        let release = event.kind == KeyEventKind::Release;
+        let key = match event.code {
+            KeyCode::Left => Heading::West,
+            KeyCode::Right => Heading::East,
+            KeyCode::Up => Heading::North,
+            KeyCode::Down => Heading::South,
+            _ => return release,
+        };
+        self.releases_seen |= release;
+        live.key(key, !release, self.releases_seen);
+        true
+    }
+
+    /// What the board shows between its cells: every mover at the cursor, and the cell it has claimed.
+    fn ghosts(&self, desk: &Desk) -> Vec<Ghost> {
+        let Some(grid) = desk.game.grid() else { return Vec::new() };
+        let (book, board) = (grid.book(), grid.board());
+        if let Some(live) = &self.live {
+            return live.ghost().into_iter().collect();
+        }
+        let Some(made) = self.shown() else { return Vec::new() };
+        let mut found = Vec::new();
+        for run in &made.runs {
+            let Some(kind) = book.kind_of_name(&run.name) else { continue };
+            let sample = run.samples.get(self.cursor).or(run.samples.last());
+            let Some(sample) = sample else { continue };
+            let Some(home) = grid.first_cell(kind) else { continue };
+            // On a track the way is laid from where the piece stands; on the map the run's own places count.
+            let centre = book.geometry.centre(board.extent(), home);
+            let (at, claimed) = if self.on_map {
+                (WorldPoint { x: sample.x, y: sample.y }, sample.cell)
+            } else {
+                let start = book.geometry.centre(board.extent(), Cell::new(0, 0));
+                let at = WorldPoint { x: centre.x + sample.x - start.x, y: centre.y + sample.y - start.y };
+                (at, Cell::new(home.column + sample.cell.column, home.row + sample.cell.row))
+            };
+            found.push(Ghost { kind, at, claimed: Some(claimed), hides: Some(home) });
+        }
+        found
+    }
 }

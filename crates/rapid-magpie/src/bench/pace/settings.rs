@@ -1,6 +1,6 @@
 //! Settings as rows with values that keys go through.
 
-use magpie_core::pace::{Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings, Amount};
+use magpie_core::pace::{Amount, Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings};
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
 

@@ -1,11 +1,11 @@
 //! Page four: the programmer's own expressions, counted against the right answers on a thread.
 
-use super::{Ask, Prompt, hotspot};
-use crate::cli::source::{counted, plain};
-use crate::stage::action::{Action, Message, char};
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::{Rgb, Theme};
+use super::{Ask, Effect, Probe, Prompt};
+use crate::desk::Desk;
+use crate::ui::action::{Action, char};
+use crate::ui::pen::Pen;
+use crate::ui::theme::{Rgb, Theme};
+use crate::words::{counted, plain};
 use magpie_core::formula::{
     Comparison, Expression, Finding, MissAt, Names, Progress, Tally, compare, parse_expression, sampling,
 };
@@ -14,6 +14,7 @@ use magpie_core::space::{Extent, Geometry, YAxis, show};
 use ratatui::style::Style;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::{Duration, Instant};
 
 /// The expressions and what came out for them.
 #[derive(Debug, Default)]
@@ -28,12 +29,18 @@ pub struct Formula {
     progress: Option<Progress>,
     result: Option<Result<Comparison, String>>,
     stop: Arc<AtomicBool>,
-    job: Option<Job>,
+}
+
+/// How far counting has come, or what came out.
+#[derive(Clone, Debug)]
+pub struct Counted {
+    generation: u64,
+    progress: Option<Progress>,
+    result: Option<Result<Comparison, String>>,
 }
 
 /// Expressions to be counted; a thread does it.
-#[derive(Debug)]
-pub struct Job {
+struct Job {
     generation: u64,
     geometry: Geometry,
     extent: Extent,
@@ -43,32 +50,22 @@ pub struct Job {
     stop: Arc<AtomicBool>,
 }
 
-/// How far counting has come, or what came out.
-#[derive(Debug)]
-pub struct Counted {
-    generation: u64,
-    progress: Option<Progress>,
-    result: Option<Result<Comparison, String>>,
-}
-
-impl Counted {
-    /// Whether this is what came out.
-    pub const fn is_done(&self) -> bool {
-        self.result.is_some()
-    }
-}
-
 impl Job {
-    /// Counts, telling how far it has come; ends early when it is stopped.
-    pub fn run(self, tell: &mut dyn FnMut(Counted)) {
+    /// Counts, telling how far it has come at most twenty times a second; ends early when it is stopped.
+    fn run(self, tell: &mut dyn FnMut(Ask)) {
+        const PAUSE: Duration = Duration::from_millis(50);
         let Self { generation, geometry, extent, hotspot, expressions, map, stop } = self;
+        let mut last = Instant::now();
         let mut progress = |progress: Progress| {
-            tell(Counted { generation, progress: Some(progress), result: None });
+            if last.elapsed() >= PAUSE {
+                last = Instant::now();
+                tell(Ask::Counted(Counted { generation, progress: Some(progress), result: None }));
+            }
             !stop.load(Ordering::Relaxed)
         };
         let result = compare(&geometry, extent, hotspot, &expressions, map, &mut progress);
         let result = Some(result.map_err(|limit| limit.to_string()));
-        tell(Counted { generation, progress: None, result });
+        tell(Ask::Counted(Counted { generation, progress: None, result }));
     }
 }
 
@@ -99,9 +96,45 @@ impl Formula {
         self.stop.store(true, Ordering::Relaxed);
     }
 
-    /// The work that is to be done next on a thread.
-    pub const fn job(&mut self) -> Option<Job> {
-        self.job.take()
+    /// Reads the expressions anew and begins to count.
+    pub fn count(&mut self, desk: &Desk, hotspot: (f64, f64)) -> Effect<Ask> {
+        let Some(grid) = desk.game.grid() else { return Effect::Nothing };
+        let (geometry, extent) = (grid.book().geometry.clone(), grid.board().extent());
+        let numbers = Numbers::new(&geometry, extent, hotspot);
+        self.stop();
+        self.stop = Arc::default();
+        self.generation += 1;
+        self.wrong.clear();
+        self.result = None;
+        self.progress = None;
+        let written = Target::ALL.into_iter().filter(|target| !self.written(*target).is_empty());
+        let written: Vec<Target> = written.collect();
+        let names = match Names::new(numbers, &[], self.ints) {
+            Ok(names) => names,
+            Err(error) => {
+                self.wrong.extend(written.into_iter().map(|target| (target, error.to_string())));
+                return Effect::Nothing;
+            }
+        };
+        let mut expressions = Vec::new();
+        for target in written {
+            match parse_expression(self.written(target), target, &names) {
+                Ok(expression) => expressions.push(expression),
+                Err(error) => {
+                    let before = &self.written(target)[..error.at.start.min(self.written(target).len())];
+                    let column = before.chars().count() + 1;
+                    self.wrong.push((target, format!("at character {column}: {}", error.message)));
+                }
+            }
+        }
+        if expressions.is_empty() {
+            return Effect::Nothing;
+        }
+        self.progress = Some(Progress { done: 0, all: 1, differ: 0 });
+        let (stop, generation) = (self.stop.clone(), self.generation);
+        let map = fields(&numbers);
+        let job = Job { generation, geometry, extent, hotspot, expressions, map, stop };
+        Effect::Work(Box::new(move |tell| job.run(tell)))
     }
 
     /// Takes what a thread tells; what belongs to older expressions is dropped.
@@ -121,8 +154,8 @@ fn place(target: Target) -> usize {
 }
 
 /// The page's own keys.
-pub fn actions() -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+pub fn actions() -> Vec<Action<Ask>> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
     vec![
         ask(&[char('[')], "", "the function before", Ask::Choose(-1)),
         ask(&[char(']')], "function", "the next function", Ask::Choose(1)),
@@ -132,57 +165,6 @@ pub fn actions() -> Vec<Action> {
         ask(&[char('x')], "", "empty the chosen expression", Ask::Clear),
         ask(&[char('k')], "", "stop counting", Ask::Stop),
     ]
-}
-
-/// Empties the chosen expression.
-pub fn clear(state: &mut State) {
-    let target = state.probe.formula.chosen();
-    state.probe.formula.write(target, "");
-    count(state);
-}
-
-/// Reads the expressions anew and begins to count.
-pub fn count(state: &mut State) {
-    let hotspot = hotspot(state);
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
-    let (geometry, extent) = (grid.book().geometry.clone(), grid.board().extent());
-    let numbers = Numbers::new(&geometry, extent, hotspot);
-    let formula = &mut state.probe.formula;
-    formula.stop();
-    formula.stop = Arc::default();
-    formula.generation += 1;
-    formula.wrong.clear();
-    formula.result = None;
-    formula.progress = None;
-    formula.job = None;
-    let written = Target::ALL.into_iter().filter(|target| !formula.written(*target).is_empty());
-    let written: Vec<Target> = written.collect();
-    let names = match Names::new(numbers, &[], formula.ints) {
-        Ok(names) => names,
-        Err(error) => {
-            formula.wrong.extend(written.into_iter().map(|target| (target, error.to_string())));
-            return;
-        }
-    };
-    let mut expressions = Vec::new();
-    for target in written {
-        match parse_expression(formula.written(target), target, &names) {
-            Ok(expression) => expressions.push(expression),
-            Err(error) => {
-                let before = &formula.written(target)[..error.at.start.min(formula.written(target).len())];
-                let column = before.chars().count() + 1;
-                formula.wrong.push((target, format!("at character {column}: {}", error.message)));
-            }
-        }
-    }
-    if expressions.is_empty() {
-        return;
-    }
-    formula.progress = Some(Progress { done: 0, all: 1, differ: 0 });
-    let (stop, generation) = (formula.stop.clone(), formula.generation);
-    let map = fields(&numbers);
-    formula.job = Some(Job { generation, geometry, extent, hotspot, expressions, map, stop });
 }
 
 /// The size of the coarse map: fields about as wide as high.
@@ -198,8 +180,8 @@ fn fields(numbers: &Numbers) -> (usize, usize) {
 }
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let formula = &state.probe.formula;
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let formula = &probe.formula;
     let ints = if formula.ints { ", whole numbers" } else { "" };
     pen.heading(&format!("your formula against the right answers{ints}"));
     if formula.written.iter().all(String::is_empty) {
@@ -223,7 +205,7 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
         return;
     }
     match &formula.result {
-        Some(Ok(found)) => outcome(state, found, theme, pen),
+        Some(Ok(found)) => outcome(probe, desk, found, theme, pen),
         Some(Err(limit)) => pen.wrapped("  ✗ ", limit, theme.refused()),
         None => {}
     }
@@ -273,8 +255,8 @@ fn verdict(finding: &Finding, theme: Theme, pen: &mut Pen) {
 }
 
 /// The chosen function's first differences and its mistake, and where on the board positions differ.
-fn outcome(state: &State, found: &Comparison, theme: Theme, pen: &mut Pen) {
-    let chosen = state.probe.formula.chosen();
+fn outcome(probe: &Probe, desk: &Desk, found: &Comparison, theme: Theme, pen: &mut Pen) {
+    let chosen = probe.formula.chosen();
     let worst = || found.findings.iter().find(|finding| finding.differ > 0);
     let of_chosen = found.findings.iter().find(|finding| finding.target == chosen && finding.differ > 0);
     if let Some(finding) = of_chosen.or_else(worst) {
@@ -299,16 +281,15 @@ fn outcome(state: &State, found: &Comparison, theme: Theme, pen: &mut Pen) {
         let share = sampled.differ as f64 / sampled.pixels.max(1) as f64 * 100.0;
         pen.gap();
         pen.heading(&format!("{} of {} pixels differ, {share:.1} %", sampled.differ, sampled.pixels));
-        map(state, &found.map, theme, pen);
+        map(probe, desk, &found.map, theme, pen);
     }
 }
 
 /// Where on the board, and around it, positions differ: two fields a character.
-fn map(state: &State, tally: &Tally, theme: Theme, pen: &mut Pen) {
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
+fn map(probe: &Probe, desk: &Desk, tally: &Tally, theme: Theme, pen: &mut Pen) {
+    let Some(grid) = desk.game.grid() else { return };
     let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
-    let numbers = Numbers::new(geometry, extent, hotspot(state));
+    let numbers = Numbers::new(geometry, extent, probe.hotspot(desk));
     let (across, down) = (sampling(&numbers, false), sampling(&numbers, true));
     let (columns, rows) = tally.size;
     let middle =

@@ -6,21 +6,26 @@ mod points;
 mod samples;
 mod steps;
 mod strip;
+#[cfg(test)]
+mod tests;
 mod way;
 
-pub use formula::{Counted, Job};
-pub use numbers::follow;
-pub use points::dragged;
-
-use super::tabs::{digits, tabs};
-use crate::cli::convert::convert_on;
-use crate::stage::action::{Action, Message, char, key, shift};
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
-use crossterm::event::KeyCode;
+use super::{Bench, Effect, News, Raw};
+use crate::desk::Desk;
+use crate::desk::board::{Finger, Within};
+use crate::desk::marks::{Mark, Marks};
+use crate::ui::Hits;
+use crate::ui::action::{Action, char, key, shift};
+use crate::ui::line::{Line, Typed};
+use crate::ui::pen::Pen;
+use crate::ui::tabs::{digits, tabs};
+use crate::ui::theme::Theme;
+use crossterm::event::{KeyCode, KeyEventKind};
 use magpie_core::mishap::{Mishap, Target};
-use magpie_core::space::{Cell, Conversion, Position, WindowPoint, WorldPoint, YAxis, parse_position};
+use magpie_core::rulebook::Rulebook;
+use magpie_core::space::{
+    Cell, Conversion, Extent, Position, PositionError, RowsFrom, WindowPoint, WorldPoint, YAxis, parse_position,
+};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -90,7 +95,7 @@ impl Prompt {
     const fn words(self) -> (&'static str, &'static str) {
         match self {
             Self::Position => ("go to ", "px:X,Y win:X,Y cell:C,R index:I"),
-            Self::Formula(target) => (target.word(), "as in your code: floor((x - ox) / pitch)"),
+            Self::Formula(target) => (target.word(), " as in your code: floor((x - ox) / pitch)"),
             Self::Expected => ("expected here ", "column row"),
             Self::Sample => ("sample ", "(101.0, 40.0) -> 4 2"),
             Self::Load => ("read samples from ", "a CSV, or lines as printed"),
@@ -103,7 +108,7 @@ impl Prompt {
 }
 
 /// What the keys of this bench ask for.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 pub enum Ask {
     /// A page.
     Turn(Page),
@@ -137,24 +142,29 @@ pub enum Ask {
     TakeBack,
     /// The other way round.
     Reverse,
+    /// Counting a formula has come so far.
+    Counted(formula::Counted),
 }
 
 /// What the bench knows besides the game.
 #[derive(Debug)]
 pub struct Probe {
     /// The page in front.
-    pub page: Page,
+    page: Page,
+    scroll: usize,
     /// Where the pointer stands, as it was put there: in the world or in the window.
-    pub pointer: Position,
-    /// The line being typed.
-    pub typing: Option<(Prompt, tui_input::Input)>,
+    pointer: Position,
+    /// The pointer has been put somewhere.
+    placed: bool,
+    /// The line being typed, and what it is for.
+    typing: Option<(Prompt, Line)>,
     /// Where the finger went down, while a drag is looked at.
-    pub pressed: Option<WorldPoint>,
+    pressed: Option<WorldPoint>,
     /// Where the mouse button is down.
-    pub down: Option<WorldPoint>,
+    down: Option<WorldPoint>,
     strip: strip::Strip,
     /// The programmer's own formula.
-    pub formula: formula::Formula,
+    formula: formula::Formula,
     samples: samples::Taps,
     numbers: numbers::Numbers,
     steps: steps::Steps,
@@ -164,7 +174,9 @@ impl Default for Probe {
     fn default() -> Self {
         Self {
             page: Page::Way,
+            scroll: 0,
             pointer: Position::World(WorldPoint { x: 0.0, y: 0.0 }),
+            placed: false,
             typing: None,
             pressed: None,
             down: None,
@@ -177,265 +189,363 @@ impl Default for Probe {
     }
 }
 
-/// The bench's own keys, on the page in front.
-pub fn actions(page: Page) -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
-    let mut all = Vec::new();
-    if page == Page::Numbers {
-        all.extend(numbers::actions());
-    } else {
-        all.extend([
-            ask(&[key(KeyCode::Left)], "", "the pointer 1 px to the left", Ask::Move(-1, 0)),
-            ask(&[key(KeyCode::Right)], "1 px", "the pointer 1 px to the right", Ask::Move(1, 0)),
-            ask(&[key(KeyCode::Up)], "", "the pointer 1 px up the screen", Ask::Move(0, -1)),
-            ask(&[key(KeyCode::Down)], "", "the pointer 1 px down the screen", Ask::Move(0, 1)),
-            ask(&[shift(KeyCode::Left), char('H')], "", "10 px to the left", Ask::Move(-10, 0)),
-            ask(&[shift(KeyCode::Right), char('L')], "10 px", "10 px to the right", Ask::Move(10, 0)),
-            ask(&[shift(KeyCode::Up), char('K')], "", "10 px up the screen", Ask::Move(0, -10)),
-            ask(&[shift(KeyCode::Down), char('J')], "", "10 px down the screen", Ask::Move(0, 10)),
-        ]);
+impl Bench for Probe {
+    type Ask = Ask;
+    const TITLE: &'static str = "Probe";
+
+    fn actions(&self) -> Vec<Action<Ask>> {
+        let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
+        let page = self.page;
+        let mut all = Vec::new();
+        if page == Page::Numbers {
+            all.extend(numbers::actions());
+        } else {
+            all.extend([
+                ask(&[key(KeyCode::Left)], "", "the pointer 1 px to the left", Ask::Move(-1, 0)),
+                ask(&[key(KeyCode::Right)], "1 px", "the pointer 1 px to the right", Ask::Move(1, 0)),
+                ask(&[key(KeyCode::Up)], "", "the pointer 1 px up the screen", Ask::Move(0, -1)),
+                ask(&[key(KeyCode::Down)], "", "the pointer 1 px down the screen", Ask::Move(0, 1)),
+                ask(&[shift(KeyCode::Left), char('H')], "", "10 px to the left", Ask::Move(-10, 0)),
+                ask(&[shift(KeyCode::Right), char('L')], "10 px", "10 px to the right", Ask::Move(10, 0)),
+                ask(&[shift(KeyCode::Up), char('K')], "", "10 px up the screen", Ask::Move(0, -10)),
+                ask(&[shift(KeyCode::Down), char('J')], "", "10 px down the screen", Ask::Move(0, 10)),
+            ]);
+        }
+        all.push(ask(
+            &[char('g')],
+            "go to",
+            "type a position: px:X,Y win:X,Y cell:C,R index:I",
+            Ask::Prompt(Prompt::Position),
+        ));
+        all.push(ask(&[char('v')], "", "move by window positions, or by world pixels", Ask::Space));
+        all.extend(match page {
+            Page::Way | Page::Numbers => Vec::new(),
+            Page::Points => points::actions(),
+            Page::Strip => strip::actions(),
+            Page::Formula => formula::actions(),
+            Page::Samples => samples::actions(),
+            Page::Steps => steps::actions(),
+        });
+        let helps = Page::ALL.map(|page| match page {
+            Page::Way => "the way of this position, worked, and the usual wrong formulas",
+            Page::Points => "the nine points of the cell, a pass over all cells, a drag",
+            Page::Strip => "a strip of pixels: right formula over a wrong one",
+            Page::Formula => "your own formula against the right answers",
+            Page::Samples => "taps and samples, and the mistake behind them",
+            Page::Numbers => "the numbers of the grid, nudged in place",
+            Page::Steps => "steps and loops in pixels, headings, the picture's grid",
+        });
+        all.extend(digits(helps, |number| Ask::Turn(Page::ALL[number])));
+        all
     }
-    all.push(ask(
-        &[char('g')],
-        "go to",
-        "type a position: px:X,Y win:X,Y cell:C,R index:I",
-        Ask::Prompt(Prompt::Position),
-    ));
-    all.push(ask(&[char('v')], "", "move by window positions, or by world pixels", Ask::Space));
-    all.extend(match page {
-        Page::Way | Page::Numbers => Vec::new(),
-        Page::Points => points::actions(),
-        Page::Strip => strip::actions(),
-        Page::Formula => formula::actions(),
-        Page::Samples => samples::actions(),
-        Page::Steps => steps::actions(),
-    });
-    let helps = Page::ALL.map(|page| match page {
-        Page::Way => "the way of this position, worked, and the usual wrong formulas",
-        Page::Points => "the nine points of the cell, a pass over all cells, a drag",
-        Page::Strip => "a strip of pixels: right formula over a wrong one",
-        Page::Formula => "your own formula against the right answers",
-        Page::Samples => "taps and samples, and the mistake behind them",
-        Page::Numbers => "the numbers of the grid, nudged in place",
-        Page::Steps => "steps and loops in pixels, headings, the picture's grid",
-    });
-    all.extend(digits(helps, |number| Message::Probe(Ask::Turn(Page::ALL[number]))));
-    all
+
+    fn ask(&mut self, desk: &mut Desk, ask: Ask) -> Effect<Ask> {
+        match ask {
+            Ask::Turn(page) => {
+                self.page = page;
+                self.scroll = 0;
+            }
+            Ask::Move(right, down) => self.move_pointer(desk, right, down),
+            Ask::Prompt(prompt) => self.prompt(desk, prompt),
+            Ask::EditFormula => self.prompt(desk, Prompt::Formula(self.formula.chosen())),
+            Ask::Space => self.change_space(desk),
+            Ask::Press => self.pressed = if self.pressed.is_some() { None } else { Some(self.world(desk)) },
+            Ask::Axis => self.strip.vertical = !self.strip.vertical,
+            Ask::Choose(by) => match self.page {
+                Page::Strip => self.strip.choose(by),
+                Page::Numbers => self.numbers.choose(desk, by),
+                Page::Steps => self.steps.turn(by),
+                Page::Way | Page::Points | Page::Formula | Page::Samples => self.formula.choose(by),
+            },
+            Ask::Ints => {
+                self.formula.ints = !self.formula.ints;
+                return self.count(desk);
+            }
+            Ask::Stop => self.formula.stop(),
+            Ask::Clear if self.page == Page::Samples => self.samples.take_out(desk),
+            Ask::Clear => {
+                let target = self.formula.chosen();
+                self.formula.write(target, "");
+                return self.count(desk);
+            }
+            Ask::Nudge(by) => self.numbers.nudge(desk, by),
+            Ask::Centre => numbers::centre(desk),
+            Ask::Write => numbers::write(desk),
+            Ask::TakeBack => numbers::take_back(desk),
+            Ask::Reverse => self.steps.reverse(),
+            Ask::Counted(counted) => self.formula.take(counted),
+        }
+        Effect::Nothing
+    }
+
+    fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
+        let front = Page::ALL.iter().position(|page| *page == self.page).unwrap_or(0);
+        let turn = |number: usize| Ask::Turn(Page::ALL[number]);
+        let (hits, mut area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+        if let Some((_, line)) = &self.typing {
+            area = line.render(theme, area, buffer);
+        }
+        let mut pen = Pen::new(buffer, area, theme, self.scroll);
+        match self.page {
+            Page::Way => way::render(self, desk, theme, &mut pen),
+            Page::Points => points::render(self, desk, theme, &mut pen),
+            Page::Strip => strip::render(self, desk, theme, &mut pen),
+            Page::Formula => formula::render(self, desk, theme, &mut pen),
+            Page::Samples => samples::render(self, desk, theme, &mut pen),
+            Page::Numbers => numbers::render(self, desk, theme, &mut pen),
+            Page::Steps => steps::render(self, desk, theme, &mut pen),
+        }
+        pen.finish();
+        hits
+    }
+
+    fn raw(&mut self, desk: &mut Desk, raw: Raw) -> Option<Effect<Ask>> {
+        match (raw, &mut self.typing) {
+            (Raw::Key(event), Some((prompt, line))) if event.kind != KeyEventKind::Release => {
+                match line.key(event) {
+                    Typed::More => {}
+                    Typed::Leave => self.typing = None,
+                    Typed::Take => {
+                        let (prompt, text) = (*prompt, line.text().to_owned());
+                        return Some(self.typed(desk, prompt, &text));
+                    }
+                }
+                Some(Effect::Nothing)
+            }
+            (Raw::Paste(text), Some((_, line))) => {
+                line.paste(text);
+                Some(Effect::Nothing)
+            }
+            // A line may end with LF, CR or both.
+            (Raw::Paste(text), None) if self.page == Page::Samples => {
+                if let Err(error) = self.samples.paste(desk, &text.replace("\r\n", "\n").replace('\r', "\n")) {
+                    desk.say(error);
+                }
+                Some(Effect::Nothing)
+            }
+            _ => None,
+        }
+    }
+
+    fn news(&mut self, desk: &mut Desk, news: News) -> Effect<Ask> {
+        match news {
+            News::Text => {
+                if !self.placed {
+                    self.pointer = home(desk);
+                    self.placed = desk.game.session.is_some();
+                }
+                self.samples.refresh(desk);
+                self.count(desk)
+            }
+            News::Entered | News::Left | News::Game => Effect::Nothing,
+        }
+    }
+
+    /// The pointer follows the mouse; a drag is looked at from where its button went down.
+    fn finger(&mut self, desk: &mut Desk, finger: Finger) {
+        match finger {
+            Finger::Down { inside, .. } => {
+                (self.pressed, self.down) = (None, None);
+                self.point(desk, inside);
+                self.down = Some(self.world(desk));
+            }
+            Finger::Moved { inside } => {
+                self.pressed = self.pressed.or(self.down);
+                self.point(desk, inside);
+            }
+            Finger::Up { .. } => self.down = None,
+        }
+    }
+
+    fn marks(&self, desk: &Desk) -> Marks {
+        let way = self.dragged(desk).into_iter().flatten();
+        let cell = self.cell(desk);
+        let (at, hotspot) = (self.world(desk), self.hotspot(desk));
+        Marks {
+            focus: cell,
+            cells: way.map(|cell| (cell, Mark::Way)).collect(),
+            ghosts: Vec::new(),
+            pointer: cell.map(|cell| (cell, WorldPoint { x: at.x + hotspot.0, y: at.y + hotspot.1 })),
+            cut: true,
+        }
+    }
+
+    fn scroll(&mut self, lines: i32) {
+        self.scroll = self.scroll.saturating_add_signed(lines as isize);
+    }
+
+    fn typing(&self) -> &'static [(&'static str, &'static str)] {
+        if self.typing.is_some() {
+            &[("Enter", "takes it"), ("Esc", "leaves it"), ("Ctrl-u", "empties it")]
+        } else {
+            &[]
+        }
+    }
+}
+
+impl Probe {
+    fn prompt(&mut self, desk: &Desk, prompt: Prompt) {
+        let text = match prompt {
+            Prompt::Formula(target) => self.formula.written(target).to_owned(),
+            Prompt::Save | Prompt::Load => samples::file_name(desk),
+            Prompt::Position | Prompt::Expected | Prompt::Sample | Prompt::Step | Prompt::Loop | Prompt::Picture => {
+                String::new()
+            }
+        };
+        let (label, hint) = prompt.words();
+        let label = if label.ends_with(' ') { label.to_owned() } else { format!("{label} = ") };
+        self.typing = Some((prompt, Line::new(label, hint, text)));
+    }
+
+    /// Takes a typed line; one that cannot be taken stays to be mended.
+    fn typed(&mut self, desk: &mut Desk, prompt: Prompt, text: &str) -> Effect<Ask> {
+        desk.note = None;
+        let result = match prompt {
+            Prompt::Position => self.go_to(desk, text),
+            Prompt::Formula(target) => {
+                self.formula.write(target, text);
+                self.typing = None;
+                return self.count(desk);
+            }
+            Prompt::Expected => self.expect(desk, text),
+            Prompt::Sample => self.samples.paste(desk, text),
+            Prompt::Load => self.samples.load(desk, text),
+            Prompt::Save => self.samples.save(desk, text),
+            Prompt::Step => self.steps.set_step(text),
+            Prompt::Loop => self.steps.set_loop(text),
+            Prompt::Picture => self.steps.set_picture(text),
+        };
+        match (result, &mut self.typing) {
+            (Ok(()), typing) => *typing = None,
+            (Err(error), Some((_, line))) => line.refuse(error),
+            (Err(error), None) => desk.say(error),
+        }
+        Effect::Nothing
+    }
+
+    fn count(&mut self, desk: &Desk) -> Effect<Ask> {
+        let hotspot = self.hotspot(desk);
+        self.formula.count(desk, hotspot)
+    }
+
+    /// Where the pointer stands in the world.
+    fn world(&self, desk: &Desk) -> WorldPoint {
+        match (self.pointer, desk.game.book()) {
+            (Position::World(point), _) => point,
+            (Position::Window(point), Some(book)) => match &book.view {
+                Some(view) => view.world(book.geometry.y, point),
+                None => WorldPoint { x: point.x, y: point.y },
+            },
+            _ => WorldPoint { x: 0.0, y: 0.0 },
+        }
+    }
+
+    /// Puts the pointer to a place of the world, in the space in which it is moved now.
+    fn put(&mut self, desk: &Desk, point: WorldPoint) {
+        let in_window = matches!(self.pointer, Position::Window(_));
+        let book = desk.game.book();
+        let view = book.and_then(|book| book.view.as_ref().map(|view| view.window_point(book.geometry.y, point)));
+        self.pointer = match view {
+            // Whole units, as a window system reports them.
+            Some(WindowPoint { x, y }) if in_window => Position::Window(WindowPoint { x: x.floor(), y: y.floor() }),
+            _ => Position::World(point),
+        };
+    }
+
+    /// Puts the pointer to where the mouse is on the board.
+    fn point(&mut self, desk: &Desk, inside: Option<Within>) {
+        if let (Some((cell, part)), Some(book), Some(extent)) = (inside, desk.game.book(), desk.game.extent()) {
+            self.put(desk, world_of(book, extent, cell, part));
+        }
+    }
+
+    /// The pointer's hotspot: window positions have none.
+    fn hotspot(&self, desk: &Desk) -> (f64, f64) {
+        match (self.pointer, desk.game.book()) {
+            (Position::World(_), Some(book)) => book.geometry.hotspot,
+            _ => (0.0, 0.0),
+        }
+    }
+
+    /// The cell under the pointer.
+    fn cell(&self, desk: &Desk) -> Option<Cell> {
+        convert(desk, self.pointer)?.ok()?.cell
+    }
+
+    /// Moves the pointer by units of the screen: up is up, whichever way y points.
+    fn move_pointer(&mut self, desk: &Desk, right: i32, down: i32) {
+        let Some(book) = desk.game.book() else {
+            return;
+        };
+        let within = |value: f64| value.clamp(-1e9, 1e9);
+        let (right, down) = (f64::from(right), f64::from(down));
+        self.pointer = match self.pointer {
+            Position::Window(WindowPoint { x, y }) => {
+                Position::Window(WindowPoint { x: within(x + right), y: within(y + down) })
+            }
+            Position::World(WorldPoint { x, y }) => {
+                let sign = if book.geometry.y == YAxis::Down { 1.0 } else { -1.0 };
+                Position::World(WorldPoint { x: within(x + right), y: within(y + sign * down) })
+            }
+            other => other,
+        };
+    }
+
+    fn change_space(&mut self, desk: &mut Desk) {
+        if desk.game.book().is_none_or(|book| book.view.is_none()) {
+            desk.say("window positions need a `view` in the rulebook");
+            return;
+        }
+        let point = self.world(desk);
+        self.pointer = match self.pointer {
+            Position::Window(_) => Position::World(point),
+            _ => Position::Window(WindowPoint { x: 0.0, y: 0.0 }),
+        };
+        self.put(desk, point);
+        let in_window = matches!(self.pointer, Position::Window(_));
+        desk.say(if in_window { "arrows move window positions" } else { "arrows move world pixels" });
+    }
+
+    /// Sends the pointer to a typed position; a word about it where that cannot be.
+    fn go_to(&mut self, desk: &Desk, text: &str) -> Result<(), String> {
+        let text = if text.contains(':') { text.to_owned() } else { format!("px:{text}") };
+        let position = parse_position(text.trim()).map_err(|error| error.to_string())?;
+        let found = convert(desk, position).ok_or("there is no board")?.map_err(|error| error.to_string())?;
+        self.pointer = match (position, found.world) {
+            (Position::Window(_), _) => position,
+            (_, Some(world)) => Position::World(world),
+            (_, None) => return Err(format!("`{text}` is outside the flat array")),
+        };
+        Ok(())
+    }
 }
 
 /// Where the pointer starts: the middle of the controlled piece's cell, else of the board's first.
-pub fn home(state: &State) -> Position {
-    let Some(session) = &state.session else {
+fn home(desk: &Desk) -> Position {
+    let Some(grid) = desk.game.grid() else {
         return Position::World(WorldPoint { x: 0.0, y: 0.0 });
     };
-    let grid = session.grid();
-    let cell = state.focus().unwrap_or(Cell::new(0, 0));
+    let cell = desk.focus().unwrap_or(Cell::new(0, 0));
     Position::World(grid.book().geometry.centre(grid.board().extent(), cell))
 }
 
-/// Where the pointer stands in the world.
-pub fn world(state: &State) -> WorldPoint {
-    let view = state.session.as_ref().map(|session| session.grid().book());
-    match (state.probe.pointer, view) {
-        (Position::World(point), _) => point,
-        (Position::Window(point), Some(book)) => match &book.view {
-            Some(view) => view.world(book.geometry.y, point),
-            None => WorldPoint { x: point.x, y: point.y },
-        },
-        _ => WorldPoint { x: 0.0, y: 0.0 },
-    }
-}
-
-/// Puts the pointer to a place of the world, in the space in which it is moved now.
-pub fn put(state: &mut State, point: WorldPoint) {
-    let in_window = matches!(state.probe.pointer, Position::Window(_));
-    let book = state.session.as_ref().map(|session| session.grid().book());
-    let view = book.and_then(|book| book.view.as_ref().map(|view| view.window_point(book.geometry.y, point)));
-    state.probe.pointer = match view {
-        // Whole units, as a window system reports them.
-        Some(WindowPoint { x, y }) if in_window => Position::Window(WindowPoint { x: x.floor(), y: y.floor() }),
-        _ => Position::World(point),
-    };
-}
-
-/// The pointer's hotspot: window positions have none.
-pub fn hotspot(state: &State) -> (f64, f64) {
-    match (state.probe.pointer, &state.session) {
-        (Position::World(_), Some(session)) => session.grid().book().geometry.hotspot,
-        _ => (0.0, 0.0),
-    }
-}
-
-/// The cell under the pointer.
-pub fn cell(state: &State) -> Option<Cell> {
-    convert(state, state.probe.pointer)?.ok()?.cell
-}
-
-fn convert(state: &State, position: Position) -> Option<Result<Conversion, magpie_core::space::PositionError>> {
-    let grid = state.session.as_ref()?.grid();
+fn convert(desk: &Desk, position: Position) -> Option<Result<Conversion, PositionError>> {
+    let grid = desk.game.grid()?;
     let book = grid.book();
-    Some(convert_on(book, grid.map(), book.geometry.hotspot, position))
+    Some(book.convert(grid.map(), book.geometry.hotspot, position))
 }
 
-/// Does what a key of this bench asks for.
-pub fn update(state: &mut State, ask: Ask) {
-    match ask {
-        Ask::Turn(page) => {
-            state.probe.page = page;
-            state.scroll = 0;
-        }
-        Ask::Move(right, down) => move_pointer(state, right, down),
-        Ask::Prompt(prompt) => {
-            let line = match prompt {
-                Prompt::Formula(target) => state.probe.formula.written(target).to_owned(),
-                Prompt::Save | Prompt::Load => samples::file_name(state),
-                _ => String::new(),
-            };
-            state.probe.typing = Some((prompt, tui_input::Input::new(line)));
-        }
-        Ask::EditFormula => update(state, Ask::Prompt(Prompt::Formula(state.probe.formula.chosen()))),
-        Ask::Space => change_space(state),
-        Ask::Press => {
-            state.probe.pressed = if state.probe.pressed.is_some() { None } else { Some(world(state)) };
-        }
-        Ask::Axis => state.probe.strip.vertical = !state.probe.strip.vertical,
-        Ask::Choose(by) => match state.probe.page {
-            Page::Strip => state.probe.strip.choose(by),
-            Page::Numbers => numbers::choose(state, by),
-            Page::Steps => state.probe.steps.turn(by),
-            _ => state.probe.formula.choose(by),
-        },
-        Ask::Ints => {
-            state.probe.formula.ints = !state.probe.formula.ints;
-            formula::count(state);
-        }
-        Ask::Stop => state.probe.formula.stop(),
-        Ask::Clear if state.probe.page == Page::Samples => samples::take_out(state),
-        Ask::Clear => formula::clear(state),
-        Ask::Nudge(by) => numbers::nudge(state, by),
-        Ask::Centre => numbers::centre(state),
-        Ask::Write => numbers::write(state),
-        Ask::TakeBack => numbers::take_back(state),
-        Ask::Reverse => state.probe.steps.reverse(),
-    }
-}
-
-/// Takes a typed line; what is wrong with it stays to be seen.
-pub fn typed(state: &mut State, prompt: Prompt, text: &str) {
-    let result = match prompt {
-        Prompt::Position => go_to(state, text),
-        Prompt::Formula(target) => {
-            state.probe.formula.write(target, text);
-            formula::count(state);
-            Ok(())
-        }
-        Prompt::Expected => samples::expect(state, text),
-        Prompt::Sample => samples::paste(state, text),
-        Prompt::Load => samples::load(state, text),
-        Prompt::Save => samples::save(state, text),
-        Prompt::Step => state.probe.steps.set_step(text),
-        Prompt::Loop => state.probe.steps.set_loop(text),
-        Prompt::Picture => state.probe.steps.set_picture(text),
-    };
-    if let Err(error) = result {
-        state.note = Some(error);
-    }
-}
-
-/// Takes pasted text that is no typed line: samples, on their page.
-pub fn pasted(state: &mut State, text: &str) {
-    if state.probe.page == Page::Samples
-        && let Err(error) = samples::paste(state, text)
-    {
-        state.note = Some(error);
-    }
-}
-
-/// Moves the pointer by units of the screen: up is up, whichever way y points.
-fn move_pointer(state: &mut State, right: i32, down: i32) {
-    let Some(session) = &state.session else {
-        return;
-    };
-    let within = |value: f64| value.clamp(-1e9, 1e9);
-    let (right, down) = (f64::from(right), f64::from(down));
-    state.probe.pointer = match state.probe.pointer {
-        Position::Window(WindowPoint { x, y }) => {
-            Position::Window(WindowPoint { x: within(x + right), y: within(y + down) })
-        }
-        Position::World(WorldPoint { x, y }) => {
-            let sign = if session.grid().book().geometry.y == YAxis::Down { 1.0 } else { -1.0 };
-            Position::World(WorldPoint { x: within(x + right), y: within(y + sign * down) })
-        }
-        other => other,
-    };
-}
-
-fn change_space(state: &mut State) {
-    let has_view = state.session.as_ref().is_some_and(|session| session.grid().book().view.is_some());
-    if !has_view {
-        state.note = Some("window positions need a `view` in the rulebook".into());
-        return;
-    }
-    let point = world(state);
-    state.probe.pointer = match state.probe.pointer {
-        Position::Window(_) => Position::World(point),
-        _ => Position::Window(WindowPoint { x: 0.0, y: 0.0 }),
-    };
-    put(state, point);
-    let in_window = matches!(state.probe.pointer, Position::Window(_));
-    state.note = Some(if in_window { "arrows move window positions" } else { "arrows move world pixels" }.into());
-}
-
-/// Sends the pointer to a typed position; a word about it where that cannot be.
-fn go_to(state: &mut State, text: &str) -> Result<(), String> {
-    let text = if text.contains(':') { text.to_owned() } else { format!("px:{text}") };
-    let position = parse_position(text.trim()).map_err(|error| error.to_string())?;
-    let found = convert(state, position).ok_or("there is no board")?.map_err(|error| error.to_string())?;
-    state.probe.pointer = match (position, found.world) {
-        (Position::Window(_), _) => position,
-        (_, Some(world)) => Position::World(world),
-        (_, None) => return Err(format!("`{text}` is outside the flat array")),
-    };
-    Ok(())
+/// The world position of a place within a cell, as the screen shows it.
+fn world_of(book: &Rulebook, extent: Extent, cell: Cell, (across, down): (f64, f64)) -> WorldPoint {
+    let geometry = &book.geometry;
+    let pitch = geometry.pitch();
+    let down = if geometry.rows == RowsFrom::Top { down } else { 1.0 - down };
+    // Whole pixels, as a mouse reports them.
+    let local = ((across * pitch.0).floor(), (down * pitch.1).floor());
+    geometry.point_in(extent, cell, local)
 }
 
 /// Whether a mistake is about the world alone: one axis or both, without a view.
 fn about_world(mishap: Mishap) -> bool {
     !mishap.versions(Target::Column, 0).is_empty()
-}
-
-/// Draws the bench.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
-    let front = Page::ALL.iter().position(|page| *page == state.probe.page).unwrap_or(0);
-    let turn = |number: usize| Message::Probe(Ask::Turn(Page::ALL[number]));
-    let (hits, area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
-    let mut top = 0;
-    if let Some((prompt, line)) = &state.probe.typing {
-        let (before, hint) = prompt.words();
-        let area = Rect { y: area.y + top, height: 2.min(area.height.saturating_sub(top)), ..area };
-        let mut pen = Pen::new(buffer, area, theme, 0);
-        let before = if before.ends_with(' ') { before.to_owned() } else { format!("{before} = ") };
-        let (left, right) = line.value().split_at(byte_of(line.value(), line.cursor()));
-        pen.parts(&[(&before, theme.accent()), (left, theme.text()), ("▏", theme.waiting()), (right, theme.text())]);
-        pen.line(&format!("{}{hint}   Enter takes it, Esc does not", " ".repeat(before.len())), theme.faint());
-        top += 2;
-    }
-    let area = Rect { y: area.y + top, height: area.height.saturating_sub(top), ..area };
-    let mut pen = Pen::new(buffer, area, theme, state.scroll);
-    match state.probe.page {
-        Page::Way => way::render(state, theme, &mut pen),
-        Page::Points => points::render(state, theme, &mut pen),
-        Page::Strip => strip::render(state, theme, &mut pen),
-        Page::Formula => formula::render(state, theme, &mut pen),
-        Page::Samples => samples::render(state, theme, &mut pen),
-        Page::Numbers => numbers::render(state, theme, &mut pen),
-        Page::Steps => steps::render(state, theme, &mut pen),
-    }
-    pen.finish();
-    hits
-}
-
-/// The byte before a character of a line.
-fn byte_of(text: &str, character: usize) -> usize {
-    text.char_indices().nth(character).map_or(text.len(), |(at, _)| at)
 }

@@ -1,17 +1,18 @@
 //! Page six: the numbers of the grid and its view, nudged in place and written back.
 
-use super::{Ask, formula, samples};
-use crate::stage::action::{Action, Message, char, key, shift};
-use crate::stage::draft;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Ask, Bench, Probe};
+use crate::desk::Desk;
+use crate::desk::text::Edit;
+use crate::ui::action::{Action, char, key, shift};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
 use crossterm::event::KeyCode;
 use magpie_core::rulebook::Rulebook;
 use magpie_core::rulebook::edit::{GridNumber, centre_origin, set_numbers};
 use magpie_core::space::Origin;
 use magpie_core::space::show;
 use magpie_core::space::whole::{is_centred, middle_of_picture, remarks};
+use std::rc::Rc;
 
 /// What was nudged.
 #[derive(Debug, Default)]
@@ -27,8 +28,8 @@ struct Line {
 }
 
 /// The page's own keys.
-pub fn actions() -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+pub fn actions() -> Vec<Action<Ask>> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
     vec![
         ask(&[key(KeyCode::Up)], "", "the number above", Ask::Choose(-1)),
         ask(&[key(KeyCode::Down)], "number", "the number below", Ask::Choose(1)),
@@ -80,79 +81,73 @@ fn pair(book: &Rulebook, setting: GridNumber) -> (f64, f64) {
     }
 }
 
-/// Another number.
-pub fn choose(state: &mut State, by: i32) {
-    let Some(session) = &state.session else { return };
-    let count = lines(session.grid().book()).len() as i32;
-    let chosen = state.probe.numbers.chosen as i32;
-    state.probe.numbers.chosen = (chosen + by).rem_euclid(count) as usize;
-}
+impl Numbers {
+    /// Another number.
+    pub fn choose(&mut self, desk: &Desk, by: i32) {
+        let Some(book) = desk.game.book() else { return };
+        let count = lines(book).len() as i32;
+        self.chosen = (self.chosen as i32 + by).rem_euclid(count) as usize;
+    }
 
-/// Changes the chosen number.
-pub fn nudge(state: &mut State, by: f64) {
-    let Some(session) = &state.session else { return };
-    let book = session.grid().book();
-    let all = lines(book);
-    let Some(line) = all.get(state.probe.numbers.chosen).copied() else { return };
-    // Factors go by tenths.
-    let by = if line.setting.is_single() { by / 10.0 } else { by };
-    let (mut first, mut second) = pair(book, line.setting);
-    let number = if line.second { &mut second } else { &mut first };
-    // Sums of tenths are kept as they would be written.
-    *number = ((*number + by) * 1e6).round() / 1e6;
-    let new = set_numbers(&state.source, line.setting, (first, second));
-    take(state, new);
+    /// Changes the chosen number.
+    pub fn nudge(&self, desk: &mut Desk, by: f64) {
+        let Some(book) = desk.game.book() else { return };
+        let all = lines(book);
+        let Some(line) = all.get(self.chosen).copied() else { return };
+        // Factors go by tenths.
+        let by = if line.setting.is_single() { by / 10.0 } else { by };
+        let (mut first, mut second) = pair(book, line.setting);
+        let number = if line.second { &mut second } else { &mut first };
+        // Sums of tenths are kept as they would be written.
+        *number = ((*number + by) * 1e6).round() / 1e6;
+        change(desk, Rc::new(move |_, source| set_numbers(source, line.setting, (first, second))));
+    }
 }
 
 /// Puts the board's middle into the picture's, or without a view where it is already, as `origin centre`.
-pub fn centre(state: &mut State) {
-    let Some(session) = &state.session else { return };
-    let book = session.grid().book();
+pub fn centre(desk: &mut Desk) {
+    let Some(book) = desk.game.book() else { return };
     let Some(view) = &book.view else {
-        state.note = Some("a board is centred in the picture of a `view`: this rulebook has none".into());
+        desk.say("a board is centred in the picture of a `view`: this rulebook has none");
         return;
     };
     let middle = middle_of_picture(view, book.geometry.y);
-    let new = centre_origin(&state.source, (middle.x, middle.y));
-    take(state, new);
+    change(desk, Rc::new(move |_, source| centre_origin(source, (middle.x, middle.y))));
 }
 
-/// Takes a source with other numbers, where it is a rulebook without mistakes.
-fn take(state: &mut State, source: Option<String>) {
-    if draft::take(state, source) {
-        state.note = None;
+/// Changes numbers, where that is a rulebook without mistakes.
+fn change(desk: &mut Desk, edit: Edit) {
+    if desk.change(Probe::TITLE, edit) {
+        desk.note = None;
     }
 }
 
 /// Takes the last change back.
-pub fn take_back(state: &mut State) {
-    let taken = draft::take_back(state);
-    state.note = (!taken).then(|| "no number has been changed".into());
+pub fn take_back(desk: &mut Desk) {
+    let taken = desk.take_back(Probe::TITLE);
+    desk.note = (!taken).then(|| "no number has been changed".into());
 }
 
-/// Writes the source back into the file.
-pub fn write(state: &mut State) {
-    if !draft::is_changed(state) {
-        state.note = Some("the file has these numbers already".into());
-    } else if draft::write(state) {
-        state.note = Some(format!("written to {}; z takes changes back, w writes that again", state.name));
+/// Writes the numbers back into the file, and nothing else.
+pub fn write(desk: &mut Desk) {
+    if !desk.text.is_changed_by(Probe::TITLE) {
+        desk.say("the file has these numbers already");
+    } else if desk.write(Probe::TITLE) {
+        desk.say(format!("written to {}; z takes changes back, w writes that again", desk.text.name()));
     }
 }
 
-/// What follows from other numbers is worked out anew.
-pub fn follow(state: &mut State) {
-    formula::count(state);
-    samples::refresh(state);
-}
-
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(grid) = desk.game.grid() else { return };
     let (book, extent) = (grid.book(), grid.board().extent());
-    pen.heading(if draft::is_changed(state) { "the numbers, not written yet" } else { "the numbers of this grid" });
+    pen.heading(if desk.text.is_changed_by(Probe::TITLE) {
+        "the numbers, not written yet"
+    } else {
+        "the numbers of this grid"
+    });
     for (at, line) in lines(book).into_iter().enumerate() {
-        let chosen = at == state.probe.numbers.chosen;
+        let chosen = at == probe.numbers.chosen;
         let (first, second) = pair(book, line.setting);
         let word = match (line.setting, line.second) {
             (GridNumber::Origin, false) if matches!(book.geometry.origin, Origin::Centre(_)) => "origin centre",

@@ -1,40 +1,41 @@
 //! Page two: the nine points of the cell, a pass over all cells, and a drag from cell to cell.
 
-use super::{Ask, cell, hotspot, world};
-use crate::cli::source::counted;
-use crate::stage::action::{Action, Message, char};
-use crate::stage::board_view::arrow;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Ask, Probe};
+use crate::desk::Desk;
+use crate::desk::board::arrow;
+use crate::ui::action::{Action, char};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::counted;
 use magpie_core::limits::LONGEST_WALK;
-use magpie_core::space::{Cell, Heading, Where, cells_between, locate, landmarks, pass_over, show};
+use magpie_core::space::{Cell, Heading, Where, cells_between, landmarks, locate, pass_over, show};
 
 /// The page's own keys.
-pub fn actions() -> Vec<Action> {
+pub fn actions() -> Vec<Action<Ask>> {
     vec![Action::new(
         &[char('s')],
         "press",
         "put the finger down at the pointer, or lift it: the way between is walked",
-        Message::Probe(Ask::Press),
+        Ask::Press,
     )]
 }
 
-/// The cells of the drag that is looked at.
-pub fn dragged(state: &State) -> Option<Vec<Cell>> {
-    let grid = state.session.as_ref()?.grid();
-    let from = state.probe.pressed?;
-    cells_between(&grid.book().geometry, grid.board().extent(), hotspot(state), from, world(state))
+impl Probe {
+    /// The cells of the drag that is looked at.
+    pub(super) fn dragged(&self, desk: &Desk) -> Option<Vec<Cell>> {
+        let grid = desk.game.grid()?;
+        let from = self.pressed?;
+        cells_between(&grid.book().geometry, grid.board().extent(), self.hotspot(desk), from, self.world(desk))
+    }
 }
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let (Some(session), Some(cell)) = (&state.session, cell(state)) else {
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let (Some(grid), Some(cell)) = (desk.game.grid(), probe.cell(desk)) else {
         return;
     };
-    let grid = session.grid();
     let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
-    drag(state, theme, pen);
+    drag(probe, desk, theme, pen);
     pen.heading(&format!("nine points of cell {},{}", cell.column, cell.row));
     for (number, spot) in landmarks(geometry, extent, cell).iter().enumerate() {
         if number == 9 {
@@ -63,14 +64,13 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
             (&note, theme.faint()),
         ]);
     }
-    all_cells(state, theme, pen);
+    all_cells(desk, theme, pen);
 }
 
-fn all_cells(state: &State, theme: Theme, pen: &mut Pen) {
+fn all_cells(desk: &Desk, theme: Theme, pen: &mut Pen) {
     /// Larger boards would make every key wait.
     const CELLS: u64 = 250_000;
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
+    let Some(grid) = desk.game.grid() else { return };
     let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
     pen.heading("all cells, there and back");
     if extent.cells() > CELLS {
@@ -95,15 +95,15 @@ fn all_cells(state: &State, theme: Theme, pen: &mut Pen) {
     }
 }
 
-fn drag(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(from) = state.probe.pressed else {
+fn drag(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(from) = probe.pressed else {
         return;
     };
-    let to = world(state);
+    let to = probe.world(desk);
     pen.heading("press, drag, release");
     let ends = format!("  {}, {} → {}, {}", show(from.x), show(from.y), show(to.x), show(to.y));
     pen.line(&ends, theme.text());
-    let Some(cells) = dragged(state) else {
+    let Some(cells) = probe.dragged(desk) else {
         pen.line(&format!("  longer than {LONGEST_WALK} cells"), theme.waiting());
         return;
     };
@@ -119,7 +119,7 @@ fn drag(state: &State, theme: Theme, pen: &mut Pen) {
             theme.faint(),
         ),
     ]);
-    let south = state.session.as_ref().map_or(1, |session| session.grid().book().geometry.south());
+    let south = desk.game.book().map_or(1, |book| book.geometry.south());
     let mut way = format!("{},{}", first.column, first.row);
     for pair in cells.windows(2).take(60) {
         let (columns, rows) = (pair[1].column - pair[0].column, pair[1].row - pair[0].row);

@@ -1,17 +1,14 @@
 //! Page five: positions with the cells that were expected, and the mistake behind them.
 
-use super::{Ask, Prompt, cell, convert, world};
-use crate::cli::diagnose::{diagnose_on, name, numbers, says};
-use crate::cli::fmt::replace;
-use crate::cli::source::{bytes_of, counted};
-use crate::stage::action::{Action, Message, char};
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
-use magpie_core::mishap::{Asks, Diagnosis, Sample, Samples, parse_samples};
+use super::{Ask, Probe, Prompt, convert};
+use crate::desk::Desk;
+use crate::ui::action::{Action, char};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::{counted, explanation_name, explanation_numbers, explanation_says};
+use magpie_core::mishap::{Asks, Diagnosis, Given, Sample, Samples, diagnose, parse_samples};
 use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint, show};
 use std::fmt::Write as _;
-use std::path::PathBuf;
 
 /// The list of samples.
 #[derive(Debug, Default)]
@@ -21,8 +18,8 @@ pub struct Taps {
 }
 
 /// The page's own keys.
-pub fn actions() -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+pub fn actions() -> Vec<Action<Ask>> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
     vec![
         ask(
             &[char('a')],
@@ -43,118 +40,108 @@ pub fn actions() -> Vec<Action> {
 }
 
 /// The name that is offered for a file of samples.
-pub fn file_name(state: &State) -> String {
-    let stem = state.path.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
+pub fn file_name(desk: &Desk) -> String {
+    let stem = desk.text.path().file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
     format!("{stem}-samples.csv")
 }
 
-/// Diagnoses anew.
-pub fn refresh(state: &mut State) {
-    let found = match (&state.session, &state.probe.samples.samples) {
-        (Some(session), Some(samples)) if !samples.all.is_empty() => {
-            let grid = session.grid();
-            Some(diagnose_on(grid.book(), grid.map(), samples))
-        }
-        _ => None,
-    };
-    state.probe.samples.diagnosis = found;
-}
+impl Taps {
+    /// Diagnoses anew.
+    pub fn refresh(&mut self, desk: &Desk) {
+        let samples = self.samples.as_ref().filter(|samples| !samples.all.is_empty());
+        let grid = desk.game.grid();
+        self.diagnosis =
+            grid.zip(samples).map(|(grid, samples)| diagnose(&Given::of(grid.book(), grid.map()), samples));
+    }
 
-fn add(state: &mut State, new: Samples) -> Result<(), String> {
-    match &mut state.probe.samples.samples {
-        Some(old) if !old.all.is_empty() => {
-            if old.asks != new.asks {
-                return Err("these samples are of another sort than those in the list: x takes them out".into());
+    fn add(&mut self, desk: &Desk, new: Samples) -> Result<(), String> {
+        match &mut self.samples {
+            Some(old) if !old.all.is_empty() => {
+                if old.asks != new.asks {
+                    return Err("these samples are of another sort than those in the list: x takes them out".into());
+                }
+                old.all.extend(new.all);
             }
-            old.all.extend(new.all);
+            samples => *samples = Some(new),
         }
-        samples => *samples = Some(new),
+        self.refresh(desk);
+        Ok(())
     }
-    refresh(state);
-    Ok(())
-}
 
-/// Adds the pointer's position with a cell.
-pub fn expect(state: &mut State, text: &str) -> Result<(), String> {
-    let (x, y) = match state.probe.pointer {
-        Position::Window(WindowPoint { x, y }) => (x, y),
-        _ => {
-            let WorldPoint { x, y } = world(state);
-            (x, y)
+    /// Adds samples as a program prints them.
+    pub fn paste(&mut self, desk: &mut Desk, text: &str) -> Result<(), String> {
+        let samples = parse_samples(text).map_err(|error| error.to_string())?;
+        let count = samples.all.len();
+        self.add(desk, samples)?;
+        desk.say(format!("{} added", counted(count, "sample")));
+        Ok(())
+    }
+
+    /// Reads a file of samples.
+    pub fn load(&mut self, desk: &mut Desk, name: &str) -> Result<(), String> {
+        let text = desk.read_beside(name)?;
+        self.paste(desk, &text)
+    }
+
+    /// Writes the samples; a file that is there already stays.
+    pub fn save(&self, desk: &mut Desk, name: &str) -> Result<(), String> {
+        let Some(samples) = &self.samples else {
+            return Err("there are no samples yet".into());
+        };
+        let mut text = String::from(match samples.asks {
+            Asks::Cell => "x,y,column,row\n",
+            Asks::Index => "x,y,index\n",
+            Asks::Centre => "column,row,centre_x,centre_y\n",
+        });
+        for Sample { input, output, .. } in &samples.all {
+            let last = if samples.asks == Asks::Index { String::new() } else { format!(",{}", output.1) };
+            // Writing to a String cannot fail.
+            let _ = writeln!(text, "{},{},{}{last}", input.0, input.1, output.0);
         }
-    };
-    let here = if text.trim().is_empty() {
-        let Cell { column, row } = cell(state).ok_or("there is no board")?;
-        format!("{column} {row}")
-    } else {
-        text.to_owned()
-    };
-    let samples = parse_samples(&format!("{x} {y} -> {here}")).map_err(|error| error.to_string())?;
-    add(state, samples)
-}
-
-/// Adds samples as a program prints them.
-pub fn paste(state: &mut State, text: &str) -> Result<(), String> {
-    let samples = parse_samples(text).map_err(|error| error.to_string())?;
-    let count = samples.all.len();
-    add(state, samples)?;
-    state.note = Some(format!("{} added", counted(count, "sample")));
-    Ok(())
-}
-
-/// A file named on the bench lies beside the rulebook unless its path says otherwise.
-fn beside(state: &State, name: &str) -> PathBuf {
-    state.path.parent().map_or_else(|| PathBuf::from(name.trim()), |folder| folder.join(name.trim()))
-}
-
-/// Reads a file of samples.
-pub fn load(state: &mut State, name: &str) -> Result<(), String> {
-    let bytes = bytes_of(&beside(state, name)).map_err(|error| format!("{error:#}"))?;
-    let text = String::from_utf8(bytes).map_err(|_| format!("`{name}` is not UTF-8"))?;
-    paste(state, &text)
-}
-
-/// Writes the samples; a file that is there already stays.
-pub fn save(state: &mut State, name: &str) -> Result<(), String> {
-    let Some(samples) = &state.probe.samples.samples else {
-        return Err("there are no samples yet".into());
-    };
-    let path = beside(state, name);
-    if path.exists() {
-        return Err(format!("`{}` is there already: choose another name", path.display()));
+        let path = desk.write_beside(name, &text)?;
+        desk.say(format!("{} written to `{}`", counted(samples.all.len(), "sample"), path.display()));
+        Ok(())
     }
-    let mut text = String::from(match samples.asks {
-        Asks::Cell => "x,y,column,row\n",
-        Asks::Index => "x,y,index\n",
-        Asks::Centre => "column,row,centre_x,centre_y\n",
-    });
-    for Sample { input, output, .. } in &samples.all {
-        let last = if samples.asks == Asks::Index { String::new() } else { format!(",{}", output.1) };
-        // Writing to a String cannot fail.
-        let _ = writeln!(text, "{},{},{}{last}", input.0, input.1, output.0);
+
+    /// Takes the last sample out.
+    pub fn take_out(&mut self, desk: &Desk) {
+        if let Some(samples) = &mut self.samples {
+            samples.all.pop();
+        }
+        self.refresh(desk);
     }
-    replace(&path, text.as_bytes()).map_err(|error| format!("{error:#}"))?;
-    state.note = Some(format!("{} written to `{}`", counted(samples.all.len(), "sample"), path.display()));
-    Ok(())
 }
 
-/// Takes the last sample out.
-pub fn take_out(state: &mut State) {
-    if let Some(samples) = &mut state.probe.samples.samples {
-        samples.all.pop();
+impl Probe {
+    /// Adds the pointer's position with a cell.
+    pub(super) fn expect(&mut self, desk: &Desk, text: &str) -> Result<(), String> {
+        let (x, y) = match self.pointer {
+            Position::Window(WindowPoint { x, y }) => (x, y),
+            _ => {
+                let WorldPoint { x, y } = self.world(desk);
+                (x, y)
+            }
+        };
+        let here = if text.trim().is_empty() {
+            let Cell { column, row } = self.cell(desk).ok_or("there is no board")?;
+            format!("{column} {row}")
+        } else {
+            text.to_owned()
+        };
+        let samples = parse_samples(&format!("{x} {y} -> {here}")).map_err(|error| error.to_string())?;
+        self.samples.add(desk, samples)
     }
-    refresh(state);
 }
 
 /// What the right formula says of a sample's input, in the space that the first explanation has.
-fn right(state: &State, samples: &Samples, sample: &Sample, window: bool) -> Option<(f64, f64)> {
+fn right(desk: &Desk, samples: &Samples, sample: &Sample, window: bool) -> Option<(f64, f64)> {
     let (x, y) = sample.input;
     let position = match samples.asks {
         Asks::Centre => Position::Cell(Cell::new(x as i64, y as i64)),
         _ if window => Position::Window(WindowPoint { x, y }),
         _ => Position::World(WorldPoint { x, y }),
     };
-    let found = convert(state, position)?.ok()?;
+    let found = convert(desk, position)?.ok()?;
     match samples.asks {
         Asks::Cell => found.cell.map(|cell| (cell.column as f64, cell.row as f64)),
         Asks::Index => Some((found.index.map_or(f64::NAN, |index| index as f64), 0.0)),
@@ -163,8 +150,8 @@ fn right(state: &State, samples: &Samples, sample: &Sample, window: bool) -> Opt
 }
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let taps = &state.probe.samples;
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let taps = &probe.samples;
     let Some(samples) = taps.samples.as_ref().filter(|samples| !samples.all.is_empty()) else {
         pen.heading("samples");
         pen.wrapped(
@@ -175,13 +162,13 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
         );
         return;
     };
-    explanations(state, theme, pen);
+    explanations(probe, desk, theme, pen);
     pen.gap();
     pen.heading(&counted(samples.all.len(), "sample"));
     let first = taps.diagnosis.as_ref().and_then(|found| found.explanations.first());
-    let window = first.map_or(matches!(state.probe.pointer, Position::Window(_)), |first| first.window);
+    let window = first.map_or(matches!(probe.pointer, Position::Window(_)), |first| first.window);
     for sample in &samples.all {
-        let right = right(state, samples, sample, window);
+        let right = right(desk, samples, sample, window);
         let index = samples.asks == Asks::Index;
         let pair = |(a, b): (f64, f64)| {
             if index { format!("{:>7}", show(a)) } else { format!("{:>5}, {:<5}", show(a), show(b)) }
@@ -197,11 +184,10 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
     }
 }
 
-fn explanations(state: &State, theme: Theme, pen: &mut Pen) {
-    let (Some(found), Some(session)) = (&state.probe.samples.diagnosis, &state.session) else {
+fn explanations(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let (Some(found), Some(extent)) = (&probe.samples.diagnosis, desk.game.extent()) else {
         return;
     };
-    let extent = session.grid().board().extent();
     pen.heading("what explains them all");
     if found.explanations.is_empty() {
         pen.line("  ✗ no mistake of the catalogue, nor two of them together", theme.refused());
@@ -210,12 +196,12 @@ fn explanations(state: &State, theme: Theme, pen: &mut Pen) {
         let correct = explanation.is_correct();
         let style = if correct { theme.granted() } else { theme.waiting() };
         let mark = if correct { "✓" } else { "✗" };
-        pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}", name(explanation)), style)]);
+        pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}", explanation_name(explanation)), style)]);
         if number < 3 {
-            pen.wrapped("      ", &says(explanation), theme.text());
+            pen.wrapped("      ", &explanation_says(explanation), theme.text());
         }
         if explanation.fitted {
-            pen.wrapped("      ", &numbers(explanation, extent), theme.text());
+            pen.wrapped("      ", &explanation_numbers(explanation, extent), theme.text());
         }
     }
     if let Some((x, y)) = found.next {

@@ -1,11 +1,11 @@
 //! Page seven: a step of so many pixels, a loop over pixels, headings, and the picture's grid.
 
-use super::{Ask, Prompt, hotspot};
-use crate::stage::action::{Action, Message, char};
-use crate::stage::board_view::arrow;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Ask, Probe, Prompt};
+use crate::desk::Desk;
+use crate::desk::board::arrow;
+use crate::ui::action::{Action, char};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
 use magpie_core::mishap::{AxisNumbers, Numbers};
 use magpie_core::space::{Heading, parse_pixels, show};
 
@@ -21,8 +21,8 @@ pub struct Steps {
 }
 
 /// The page's own keys.
-pub fn actions() -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+pub fn actions() -> Vec<Action<Ask>> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
     vec![
         ask(&[char('s')], "step", "type a step in pixels", Ask::Prompt(Prompt::Step)),
         ask(&[char('l')], "loop", "type start, end and step of a loop over pixels", Ask::Prompt(Prompt::Loop)),
@@ -82,17 +82,16 @@ impl Steps {
 }
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
-    let numbers = Numbers::new(&grid.book().geometry, grid.board().extent(), hotspot(state));
-    step(&state.probe.steps, &numbers, theme, pen);
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(grid) = desk.game.grid() else { return };
+    let numbers = Numbers::new(&grid.book().geometry, grid.board().extent(), probe.hotspot(desk));
+    step(&probe.steps, &numbers, theme, pen);
     pen.gap();
-    over_pixels(&state.probe.steps, numbers.x, theme, pen);
+    over_pixels(&probe.steps, numbers.x, theme, pen);
     pen.gap();
-    headings(state, theme, pen);
+    headings(probe, desk, theme, pen);
     pen.gap();
-    picture(&state.probe.steps, &numbers, theme, pen);
+    picture(&probe.steps, &numbers, theme, pen);
 }
 
 fn verdict(good: bool, text: &str, theme: Theme, pen: &mut Pen) {
@@ -177,10 +176,10 @@ fn over_pixels(steps: &Steps, axis: AxisNumbers, theme: Theme, pen: &mut Pen) {
 }
 
 /// Headings as vectors, angles and numbers.
-fn headings(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(session) = &state.session else { return };
-    let geometry = &session.grid().book().geometry;
-    let steps = &state.probe.steps;
+fn headings(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(book) = desk.game.book() else { return };
+    let geometry = &book.geometry;
+    let steps = &probe.steps;
     pen.heading("headings");
     let titles =
         format!("  {:<13}{:>6}{:>10}{:>8}{:>8}{:>6}{:>6}", "", "cells", "px", "compass", "maths", "of 8", "of 4");

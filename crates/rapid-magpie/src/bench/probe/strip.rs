@@ -1,10 +1,10 @@
 //! Page three: for every pixel along one axis, the column or row it belongs to, the right formula over a wrong one.
 
-use super::{Ask, about_world, hotspot, world};
-use crate::stage::action::{Action, Message, char};
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Ask, Probe, about_world};
+use crate::desk::Desk;
+use crate::ui::action::{Action, char};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
 use magpie_core::formula::{Sampling, sampling};
 use magpie_core::mishap::{Mishap, Numbers, Target, Version};
 use magpie_core::space::{WorldPoint, show};
@@ -30,8 +30,8 @@ fn wrongs() -> Vec<Mishap> {
 }
 
 /// The page's own keys.
-pub fn actions() -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Probe(ask));
+pub fn actions() -> Vec<Action<Ask>> {
+    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
     vec![
         ask(&[char('[')], "", "the wrong formula before", Ask::Choose(-1)),
         ask(&[char(']')], "wrong formula", "the next wrong formula", Ask::Choose(1)),
@@ -60,15 +60,14 @@ impl Line {
 }
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
-    let strip = &state.probe.strip;
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(grid) = desk.game.grid() else { return };
+    let strip = &probe.strip;
     let mishap = wrongs()[strip.chosen];
-    let numbers = Numbers::new(&grid.book().geometry, grid.board().extent(), hotspot(state));
+    let numbers = Numbers::new(&grid.book().geometry, grid.board().extent(), probe.hotspot(desk));
     let target = if strip.vertical { Target::Row } else { Target::Column };
     let Some(version) = mishap.versions(target, 0).first().copied() else { return };
-    let at = world(state);
+    let at = probe.world(desk);
     let other = if strip.vertical { at.x } else { at.y };
     let line = Line { numbers, sampling: sampling(&numbers, strip.vertical), target, version, other };
     let axis = if strip.vertical { "y" } else { "x" };

@@ -1,16 +1,16 @@
 //! Page one: the position in every space, the arithmetic line by line, and the usual wrong formulas.
 
-use super::{convert, hotspot, world};
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Probe, convert};
+use crate::desk::Desk;
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
 use magpie_core::mishap::{Asked, Mishap, right_cell};
 use magpie_core::space::exact::{exact_cell, nearest, quotients, single_cell};
 use magpie_core::space::{Cell, Conversion, Position, View, Where, WindowPoint, show};
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(Ok(found)) = convert(state, state.probe.pointer) else {
+pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(Ok(found)) = convert(desk, probe.pointer) else {
         return;
     };
     // Where there is little room the arithmetic comes first.
@@ -18,14 +18,14 @@ pub fn render(state: &State, theme: Theme, pen: &mut Pen) {
     let little = pen.height() < LITTLE;
     answer(&found, theme, pen);
     if !little {
-        window_picture(state, &found, theme, pen);
+        window_picture(desk, &found, theme, pen);
     }
     way(&found, theme, pen);
-    round_trip(state, &found, theme, pen);
-    precision(state, &found, theme, pen);
-    wrong_formulas(state, &found, theme, pen);
+    round_trip(desk, &found, theme, pen);
+    precision(probe, desk, &found, theme, pen);
+    wrong_formulas(probe, desk, &found, theme, pen);
     if little {
-        window_picture(state, &found, theme, pen);
+        window_picture(desk, &found, theme, pen);
     }
 }
 
@@ -97,12 +97,11 @@ fn way(found: &Conversion, theme: Theme, pen: &mut Pen) {
 }
 
 /// From the cell's centre back to the cell, and through the view and back.
-fn round_trip(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
-    let (Some(session), Some(cell), Some(centre), Some(at)) = (&state.session, found.cell, found.centre, found.world)
+fn round_trip(desk: &Desk, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let (Some(grid), Some(cell), Some(centre), Some(at)) = (desk.game.grid(), found.cell, found.centre, found.world)
     else {
         return;
     };
-    let grid = session.grid();
     let book = grid.book();
     let back = book.geometry.cell_at(grid.board().extent(), centre);
     pen.heading("and back");
@@ -124,13 +123,12 @@ fn round_trip(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
 }
 
 /// f64 against the exact fractions of the numbers as written, and against f32; said only where they part.
-fn precision(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
-    let (Some(session), Some(cell), Some(at)) = (&state.session, found.cell, found.world) else {
+fn precision(probe: &Probe, desk: &Desk, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let (Some(grid), Some(cell), Some(at)) = (desk.game.grid(), found.cell, found.world) else {
         return;
     };
-    let grid = session.grid();
     let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
-    let hotspot = hotspot(state);
+    let hotspot = probe.hotspot(desk);
     let exact = exact_cell(geometry, extent, hotspot, at);
     let single = single_cell(geometry, extent, hotspot, at);
     if exact == cell && single == cell {
@@ -148,8 +146,8 @@ fn precision(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
 }
 
 /// The whole window, small: bars, the drawn picture, the pointer.
-fn window_picture(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
-    let view = state.session.as_ref().and_then(|session| session.grid().book().view.as_ref());
+fn window_picture(desk: &Desk, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let view = desk.game.book().and_then(|book| book.view.as_ref());
     let (Some(view), Some(at)) = (view, found.window) else {
         return;
     };
@@ -226,16 +224,15 @@ fn window_lines(view: &View, at: WindowPoint) -> Vec<Runs> {
 }
 
 /// The same position under the usual wrong formulas; those that differ here are set off.
-fn wrong_formulas(state: &State, found: &Conversion, theme: Theme, pen: &mut Pen) {
-    let Some(session) = &state.session else { return };
-    let grid = session.grid();
+fn wrong_formulas(probe: &Probe, desk: &Desk, found: &Conversion, theme: Theme, pen: &mut Pen) {
+    let Some(grid) = desk.game.grid() else { return };
     let (book, extent) = (grid.book(), grid.board().extent());
     let piece = Asked {
         geometry: &book.geometry,
         extent,
         view: book.view.as_ref(),
         hotspot: book.geometry.hotspot,
-        world: world(state),
+        world: probe.world(desk),
         window: None,
     };
     // Mistakes of the view are asked about as the window reports the position.

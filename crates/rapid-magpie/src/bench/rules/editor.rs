@@ -1,13 +1,13 @@
 //! Page one: the rulebook's text, typed into, coloured by what its words are, with mistakes under the words.
 
-use crate::cli::fmt::replace;
-use crate::cli::source::{load_bytes, plain};
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Ask, Bench, Rules};
+use crate::desk::Desk;
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::plain;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
-use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity};
+use magpie_core::rulebook::{Diagnostic, LineIndex, Severity};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -37,132 +37,126 @@ fn plain_lines(source: &str) -> String {
     source.trim_start_matches('\u{feff}').replace("\r\n", "\n").replace('\r', "\n")
 }
 
-/// Whether the text is another than the one that was taken over.
-pub fn is_changed(state: &State) -> bool {
-    let editor = &state.rules.editor;
-    !editor.base.is_empty() && editor.now != plain_lines(&editor.base)
-}
-
-/// The text as it would be written, `None` before it was ever looked at.
-pub fn text(state: &State) -> Option<String> {
-    let editor = &state.rules.editor;
-    if editor.base.is_empty() {
-        return None;
+impl Editor {
+    /// Whether the text is another than the one that was taken over.
+    pub fn is_changed(&self) -> bool {
+        !self.base.is_empty() && self.now != plain_lines(&self.base)
     }
-    let bom = if editor.base.starts_with('\u{feff}') { "\u{feff}" } else { "" };
-    let ends = if editor.base.contains("\r\n") { editor.now.replace('\n', "\r\n") } else { editor.now.clone() };
-    Some(format!("{bom}{ends}"))
-}
 
-/// Takes the rulebook's text over where nothing has been typed that would be lost.
-pub fn follow(state: &mut State) {
-    if state.rules.editor.base == state.source || is_changed(state) {
-        return;
+    /// The text as it would be written, with the byte order mark and the line ends of the one that was taken over.
+    fn text(&self) -> String {
+        let bom = if self.base.starts_with('\u{feff}') { "\u{feff}" } else { "" };
+        let ends = if self.base.contains("\r\n") { self.now.replace('\n', "\r\n") } else { self.now.clone() };
+        format!("{bom}{ends}")
     }
-    let editor = &mut state.rules.editor;
-    let (at, new) = (editor.area.cursor(), editor.base.is_empty());
-    editor.base.clone_from(&state.source);
-    let lines: Vec<String> = plain_lines(&state.source).split('\n').map(String::from).collect();
-    editor.area = TextArea::new(lines);
-    editor.area.set_tab_length(2);
-    editor.area.set_max_histories(1000);
-    let theme = Theme::from_environment();
-    editor.area.set_style(theme.text());
-    editor.area.set_line_number_style(theme.faint());
-    editor.area.set_cursor_line_style(Style::new());
-    editor.area.set_selection_style(theme.chosen());
-    editor.area.move_cursor(CursorMove::Jump(at.0 as u16, at.1 as u16));
-    let typing = state.rules.editor.typing;
-    set_typing(state, typing);
-    read(state);
-    // The first look is at what has just acted.
-    if let Some(line) = fired(state).into_iter().max().filter(|_| new) {
-        to_line(state, line);
-    }
-}
 
-/// Reads the text as it stands, where it is another than before: its colours, its mistakes.
-fn read(state: &mut State) {
-    let editor = &mut state.rules.editor;
-    let now = editor.area.lines().join("\n");
-    if now == editor.now {
-        return;
+    /// Takes the rulebook's text over where nothing has been typed that would be lost.
+    pub fn follow(&mut self, desk: &Desk) {
+        if self.base == desk.text.source() || self.is_changed() {
+            return;
+        }
+        let (at, new) = (self.area.cursor(), self.base.is_empty());
+        desk.text.source().clone_into(&mut self.base);
+        let lines: Vec<String> = plain_lines(&self.base).split('\n').map(String::from).collect();
+        self.area = TextArea::new(lines);
+        self.area.set_tab_length(2);
+        self.area.set_max_histories(1000);
+        let theme = Theme::from_environment();
+        self.area.set_style(theme.text());
+        self.area.set_line_number_style(theme.faint());
+        self.area.set_cursor_line_style(Style::new());
+        self.area.set_selection_style(theme.chosen());
+        self.area.move_cursor(CursorMove::Jump(at.0 as u16, at.1 as u16));
+        self.set_typing(self.typing);
+        self.read(desk);
+        // The first look is at what has just acted.
+        if let Some(line) = self.fired(desk).into_iter().max().filter(|_| new) {
+            self.to_line(line);
+        }
     }
-    editor.now = now;
-    editor.painted = highlight(&editor.now);
-    editor.kinds = declared(&editor.now);
-    editor.mistakes = load_bytes(&state.path, editor.now.as_bytes()).reading.diagnostics;
-}
 
-/// The byte of the text before the cursor.
-fn byte_at_cursor(editor: &Editor) -> usize {
-    let (row, column) = (editor.area.cursor().0, editor.area.cursor().1);
-    let before: usize = editor.area.lines().iter().take(row).map(|line| line.len() + 1).sum();
-    let line = editor.area.lines().get(row).map_or("", String::as_str);
-    before + line.char_indices().nth(column).map_or(line.len(), |(at, _)| at)
-}
-
-/// Begins or ends typing, which the cursor shows.
-pub fn set_typing(state: &mut State, typing: bool) -> bool {
-    let editor = &mut state.rules.editor;
-    editor.area.set_cursor_style(Style::new().add_modifier(if typing {
-        Modifier::REVERSED
-    } else {
-        Modifier::UNDERLINED
-    }));
-    std::mem::replace(&mut editor.typing, typing)
-}
-
-/// Moves the cursor while nothing is typed.
-pub fn walk(state: &mut State, down: i32, right: i32) {
-    follow(state);
-    let way = match (down, right) {
-        (0, ..0) => CursorMove::Back,
-        (0, _) => CursorMove::Forward,
-        (..0, _) => CursorMove::Up,
-        _ => CursorMove::Down,
-    };
-    for _ in 0..down.unsigned_abs().max(right.unsigned_abs()) {
-        state.rules.editor.area.move_cursor(way);
+    /// Reads the text as it stands, where it is another than before: its colours, its mistakes.
+    fn read(&mut self, desk: &Desk) {
+        let now = self.area.lines().join("\n");
+        if now == self.now {
+            return;
+        }
+        self.now = now;
+        self.painted = highlight(&self.now);
+        self.kinds = declared(&self.now);
+        self.mistakes = desk.text.read(&self.now).reading.diagnostics;
     }
-}
 
-/// Puts the cursor on a line, from 1.
-pub fn to_line(state: &mut State, line: u32) {
-    state.rules.editor.area.move_cursor(CursorMove::Jump(line.saturating_sub(1).min(65_535) as u16, 0));
-}
+    /// The byte of the text before the cursor.
+    fn byte_at_cursor(&self) -> usize {
+        let (row, column) = (self.area.cursor().0, self.area.cursor().1);
+        let before: usize = self.area.lines().iter().take(row).map(|line| line.len() + 1).sum();
+        let line = self.area.lines().get(row).map_or("", String::as_str);
+        before + line.char_indices().nth(column).map_or(line.len(), |(at, _)| at)
+    }
 
-/// Writes the text into the file; the tape is played again on it.
-pub fn save(state: &mut State, text: &str) {
-    if state.mistakes.iter().any(|found| found.code == Code::NotUtf8) {
-        state.note = Some("the file is no UTF-8, and only its beginning is shown: mend it elsewhere".into());
-        return;
+    /// Begins or ends typing, which the cursor shows; whether it was typed before.
+    pub fn set_typing(&mut self, typing: bool) -> bool {
+        let modifier = if typing { Modifier::REVERSED } else { Modifier::UNDERLINED };
+        self.area.set_cursor_style(Style::new().add_modifier(modifier));
+        std::mem::replace(&mut self.typing, typing)
     }
-    if state.rules.editor.base != state.source {
-        state.rules.editor.base.clone_from(&state.source);
-        state.note = Some("the file has changed since: Ctrl-s again writes over it".into());
-        return;
-    }
-    if let Err(error) = replace(&state.path, text.as_bytes()) {
-        state.note = Some(format!("{error:#}"));
-        return;
-    }
-    text.clone_into(&mut state.rules.editor.base);
-    let loaded = load_bytes(&state.path, text.as_bytes());
-    state.draft = crate::stage::draft::Draft::default();
-    state.reload(loaded);
-    let told = state.note.take().filter(|_| state.mistakes.is_empty());
-    let mistakes = format!("with {} mistakes: the board keeps the last good rules", state.mistakes.len());
-    state.note = Some(format!("saved; {}", told.unwrap_or(mistakes)));
-}
 
-/// Pasted text goes in at the cursor, while the text is typed into.
-pub fn pasted(state: &mut State, text: &str) {
-    if !state.rules.is_typing() {
-        return;
+    /// Moves the cursor while nothing is typed.
+    pub fn walk(&mut self, desk: &Desk, down: i32, right: i32) {
+        self.follow(desk);
+        let way = match (down, right) {
+            (0, ..0) => CursorMove::Back,
+            (0, _) => CursorMove::Forward,
+            (..0, _) => CursorMove::Up,
+            _ => CursorMove::Down,
+        };
+        for _ in 0..down.unsigned_abs().max(right.unsigned_abs()) {
+            self.area.move_cursor(way);
+        }
     }
-    state.rules.editor.area.insert_str(plain_lines(text));
-    read(state);
+
+    /// Puts the cursor on a line, from 1.
+    pub fn to_line(&mut self, line: u32) {
+        self.area.move_cursor(CursorMove::Jump(line.saturating_sub(1).min(65_535) as u16, 0));
+    }
+
+    /// Writes the text into the file; the tape is played again on it.
+    pub fn save(&mut self, desk: &mut Desk) {
+        if desk.text.is_cut_short() {
+            desk.say("the file is no UTF-8, and only its beginning is shown: mend it elsewhere");
+            return;
+        }
+        if self.base != desk.text.source() {
+            desk.text.source().clone_into(&mut self.base);
+            desk.say("the file has changed since: Ctrl-s again writes over it");
+            return;
+        }
+        let text = self.text();
+        if !desk.write_whole(&text) {
+            return;
+        }
+        self.base = text;
+        let told = desk.note.take().filter(|_| desk.text.mistakes.is_empty());
+        let mistakes = format!("with {} mistakes: the board keeps the last good rules", desk.text.mistakes.len());
+        desk.say(format!("saved; {}", told.unwrap_or(mistakes)));
+    }
+
+    /// Pasted text goes in at the cursor.
+    pub fn paste(&mut self, desk: &Desk, text: &str) {
+        self.area.insert_str(plain_lines(text));
+        self.read(desk);
+    }
+
+    /// Lines of rules that acted in the last turn, from 1.
+    fn fired(&self, desk: &Desk) -> Vec<u32> {
+        let Some(session) = desk.game.session.as_ref().filter(|_| !self.is_changed()) else {
+            return Vec::new();
+        };
+        let book = session.grid().book();
+        let answers = session.played().last().map_or(&[][..], |entry| entry.answers.as_slice());
+        answers.iter().flat_map(|answer| &answer.fired).map(|rule| rule.at(book).line).collect()
+    }
 }
 
 /// The keys of typing, for the line of keys.
@@ -176,16 +170,16 @@ pub const KEYS: [(&str, &str); 6] = [
 ];
 
 /// A key while the text is typed into.
-pub fn key(state: &mut State, event: &KeyEvent) {
+pub fn key(rules: &mut Rules, desk: &mut Desk, event: &KeyEvent) {
     let control = event.modifiers.contains(KeyModifiers::CONTROL);
-    let editor = &mut state.rules.editor;
+    let editor = &mut rules.editor;
     match event.code {
         KeyCode::Esc => {
-            set_typing(state, false);
+            editor.set_typing(false);
             return;
         }
         KeyCode::Char('s') if control => {
-            super::update(state, super::Ask::Save);
+            rules.ask(desk, Ask::Save);
             return;
         }
         KeyCode::Char('z') if control => {
@@ -222,9 +216,8 @@ pub fn key(state: &mut State, event: &KeyEvent) {
             }
         }
     }
-    read(state);
-    let editor = &mut state.rules.editor;
-    let at = byte_at_cursor(editor);
+    editor.read(desk);
+    let at = editor.byte_at_cursor();
     editor.offers = if word_before(&editor.now, at) < at { completions(&editor.now, at) } else { Vec::new() };
 }
 
@@ -260,7 +253,7 @@ fn new_line(editor: &mut Editor) {
 
 /// The first offer is completed; where there is none, the text is indented.
 fn take_offer(editor: &mut Editor) {
-    let at = byte_at_cursor(editor);
+    let at = editor.byte_at_cursor();
     let begun = at - word_before(&editor.now, at);
     match editor.offers.first() {
         Some(offer) if begun > 0 => {
@@ -273,19 +266,8 @@ fn take_offer(editor: &mut Editor) {
     }
 }
 
-/// Lines of rules that acted in the last turn, from 1.
-fn fired(state: &State) -> Vec<u32> {
-    let Some(session) = state.session.as_ref().filter(|_| !is_changed(state)) else {
-        return Vec::new();
-    };
-    let book = session.grid().book();
-    let answers = session.played().last().map_or(&[][..], |entry| entry.answers.as_slice());
-    answers.iter().flat_map(|answer| &answer.fired).map(|rule| rule.at(book).line).collect()
-}
-
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let editor = &state.rules.editor;
+pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) {
     if editor.base.is_empty() || area.height < 4 {
         return;
     }
@@ -298,7 +280,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let page = Shown { theme, area: text, top: usize::from(top), left: usize::from(left), lead, text: &editor.now };
     page.colour(editor, buffer);
     let mistakes = page.mistakes(&editor.mistakes, buffer);
-    for line in fired(state) {
+    for line in editor.fired(desk) {
         if let Some(y) = page.y_of(line as usize - 1) {
             buffer.set_string(area.x, y, "▸", theme.waiting());
         }
@@ -319,7 +301,7 @@ fn foot_lines(editor: &Editor, mistakes: usize, theme: Theme, pen: &mut Pen) {
             (&offers[1..].join("  "), theme.faint()),
         ]);
     }
-    let at = byte_at_cursor(editor);
+    let at = editor.byte_at_cursor();
     let near =
         editor.mistakes.iter().find(|found| found.span.start <= at && at <= found.span.end.max(found.span.start));
     match near.or_else(|| editor.mistakes.first()) {

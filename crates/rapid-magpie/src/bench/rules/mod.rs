@@ -3,15 +3,16 @@
 mod editor;
 mod settling;
 mod table;
+#[cfg(test)]
+mod tests;
 
-pub use editor::{KEYS as TYPING, key as typed, pasted};
-
-use super::tabs::{digits, tabs};
-use crate::stage::action::{Action, Message, char, control, key};
-use crate::stage::draft;
-use crate::stage::state::{Away, State};
-use crate::stage::theme::Theme;
-use crossterm::event::KeyCode;
+use super::{Bench, Effect, News, Raw};
+use crate::desk::Desk;
+use crate::ui::Hits;
+use crate::ui::action::{Action, char, control, key};
+use crate::ui::tabs::{digits, tabs};
+use crate::ui::theme::Theme;
+use crossterm::event::{KeyCode, KeyEventKind};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -61,8 +62,6 @@ pub enum Ask {
     Pick(usize),
     /// The last change of the rules is taken back.
     TakeBack,
-    /// The rulebook's text has changed under the bench.
-    Follow,
     /// To the clause of the pair under the cursor, in the text.
     Clause,
 }
@@ -71,136 +70,170 @@ pub enum Ask {
 #[derive(Debug, Default)]
 pub struct Rules {
     /// The page in front.
-    pub page: Page,
+    page: Page,
     editor: editor::Editor,
     table: table::Cursor,
     /// The step of the settling that is shown.
     step: usize,
+    /// The bench is in front.
+    front: bool,
+}
+
+impl Bench for Rules {
+    type Ask = Ask;
+    const TITLE: &'static str = "Rules";
+
+    fn actions(&self) -> Vec<Action<Ask>> {
+        let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
+        let mut all = match self.page {
+            Page::Text => vec![
+                ask(&[key(KeyCode::Enter), char('i')], "type", "type into the text; Esc ends typing", Ask::Type),
+                ask(&[key(KeyCode::Up)], "", "a line up", Ask::Move(-1, 0)),
+                ask(&[key(KeyCode::Down)], "", "a line down", Ask::Move(1, 0)),
+                ask(&[key(KeyCode::Left)], "", "a character to the left", Ask::Move(0, -1)),
+                ask(&[key(KeyCode::Right)], "", "a character to the right", Ask::Move(0, 1)),
+                ask(&[char('e')], "$EDITOR", "open the rulebook in your own editor", Ask::External),
+            ],
+            Page::Meetings => vec![
+                ask(&[key(KeyCode::Up)], "", "the mover above", Ask::Move(-1, 0)),
+                ask(&[key(KeyCode::Down)], "", "the mover below", Ask::Move(1, 0)),
+                ask(&[key(KeyCode::Left)], "", "what stands left of it", Ask::Move(0, -1)),
+                ask(&[key(KeyCode::Right)], "", "what stands right of it", Ask::Move(0, 1)),
+                ask(&[key(KeyCode::Enter)], "verb", "choose another verb for this pair, and take it", Ask::Verb),
+                ask(&[char('t')], "text", "to its clause in the text", Ask::Clause),
+                ask(&[char('z')], "take back", "take the last change of the rules back", Ask::TakeBack),
+            ],
+            Page::Settling => vec![
+                ask(&[key(KeyCode::Left), key(KeyCode::Up)], "", "the step before", Ask::Move(-1, 0)),
+                ask(&[key(KeyCode::Right), key(KeyCode::Down)], "step", "the step behind", Ask::Move(1, 0)),
+            ],
+        };
+        all.push(ask(&[control('s')], "save", "write the text into the file and play the tape again", Ask::Save));
+        let helps = Page::ALL.map(|page| match page {
+            Page::Text => "the rulebook's text",
+            Page::Meetings => "who meets what, as a table",
+            Page::Settling => "the settling of the last turn, pass by pass",
+        });
+        all.extend(digits(helps, |number| Ask::Turn(Page::ALL[number])));
+        all
+    }
+
+    fn ask(&mut self, desk: &mut Desk, ask: Ask) -> Effect<Ask> {
+        match ask {
+            Ask::Turn(page) => {
+                self.page = page;
+                self.table.choosing = None;
+            }
+            Ask::Type => {
+                self.editor.follow(desk);
+                self.editor.set_typing(true);
+            }
+            Ask::Save => self.save(desk),
+            Ask::External if self.editor.is_changed() || !desk.text.unwritten().is_empty() => {
+                desk.say("there are changes that are not saved: write them first");
+            }
+            Ask::External => return Effect::Editor,
+            Ask::Move(down, right) => match self.page {
+                Page::Text => self.editor.walk(desk, down, right),
+                Page::Meetings => self.table.walk(desk, down, right),
+                Page::Settling => self.step = self.step.saturating_add_signed(down as isize),
+            },
+            Ask::Cell(row, column) => self.go(desk, row, column),
+            Ask::Verb => self.choose(desk),
+            Ask::Pick(verb) => self.pick(desk, verb),
+            Ask::TakeBack => {
+                if desk.take_back(Self::TITLE) {
+                    self.editor.follow(desk);
+                } else {
+                    desk.say("no rule has been changed here");
+                }
+            }
+            Ask::Clause => match self.table.line(desk) {
+                Some(line) => {
+                    self.editor.follow(desk);
+                    self.editor.to_line(line);
+                    self.page = Page::Text;
+                }
+                None => desk.say("no clause is about this pair: Enter adds one"),
+            },
+        }
+        Effect::Nothing
+    }
+
+    fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
+        let front = Page::ALL.iter().position(|page| *page == self.page).unwrap_or(0);
+        let turn = |number: usize| Ask::Turn(Page::ALL[number]);
+        let (mut hits, area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+        match self.page {
+            Page::Text => editor::render(&self.editor, desk, theme, area, buffer),
+            Page::Meetings => hits.extend(table::render(&self.table, desk, theme, area, buffer)),
+            Page::Settling => settling::render(self.step, desk, theme, area, buffer),
+        }
+        hits
+    }
+
+    fn raw(&mut self, desk: &mut Desk, raw: Raw) -> Option<Effect<Ask>> {
+        if !self.is_typing() {
+            return None;
+        }
+        match raw {
+            Raw::Key(event) if event.kind == KeyEventKind::Release => return None,
+            Raw::Key(event) => {
+                desk.note = None;
+                editor::key(self, desk, event);
+            }
+            Raw::Paste(text) => self.editor.paste(desk, text),
+        }
+        Some(Effect::Nothing)
+    }
+
+    fn typing(&self) -> &'static [(&'static str, &'static str)] {
+        if self.is_typing() { &editor::KEYS } else { &[] }
+    }
+
+    fn news(&mut self, desk: &mut Desk, news: News) -> Effect<Ask> {
+        match news {
+            News::Entered => {
+                self.front = true;
+                self.editor.follow(desk);
+            }
+            News::Left => self.front = false,
+            News::Text if self.front => self.editor.follow(desk),
+            News::Text | News::Game => {}
+        }
+        Effect::Nothing
+    }
+
+    fn close(&mut self, _desk: &mut Desk) -> bool {
+        self.table.choosing.take().is_some() || self.editor.set_typing(false)
+    }
+
+    /// In the text itself.
+    fn shows_mistakes(&self) -> bool {
+        true
+    }
+
+    fn is_unsaved(&self) -> bool {
+        self.editor.is_changed()
+    }
 }
 
 impl Rules {
     /// Whether keys go into the text.
-    pub fn is_typing(&self) -> bool {
+    fn is_typing(&self) -> bool {
         self.page == Page::Text && self.editor.typing
     }
-}
 
-/// The bench's own keys, on the page in front.
-pub fn actions(page: Page) -> Vec<Action> {
-    let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, Message::Rules(ask));
-    let mut all = match page {
-        Page::Text => vec![
-            ask(&[key(KeyCode::Enter), char('i')], "type", "type into the text; Esc ends typing", Ask::Type),
-            ask(&[key(KeyCode::Up)], "", "a line up", Ask::Move(-1, 0)),
-            ask(&[key(KeyCode::Down)], "", "a line down", Ask::Move(1, 0)),
-            ask(&[key(KeyCode::Left)], "", "a character to the left", Ask::Move(0, -1)),
-            ask(&[key(KeyCode::Right)], "", "a character to the right", Ask::Move(0, 1)),
-            ask(&[char('e')], "$EDITOR", "open the rulebook in your own editor", Ask::External),
-        ],
-        Page::Meetings => vec![
-            ask(&[key(KeyCode::Up)], "", "the mover above", Ask::Move(-1, 0)),
-            ask(&[key(KeyCode::Down)], "", "the mover below", Ask::Move(1, 0)),
-            ask(&[key(KeyCode::Left)], "", "what stands left of it", Ask::Move(0, -1)),
-            ask(&[key(KeyCode::Right)], "", "what stands right of it", Ask::Move(0, 1)),
-            ask(&[key(KeyCode::Enter)], "verb", "choose another verb for this pair, and take it", Ask::Verb),
-            ask(&[char('t')], "text", "to its clause in the text", Ask::Clause),
-            ask(&[char('z')], "take back", "take the last change of the rules back", Ask::TakeBack),
-        ],
-        Page::Settling => vec![
-            ask(&[key(KeyCode::Left), key(KeyCode::Up)], "", "the step before", Ask::Move(-1, 0)),
-            ask(&[key(KeyCode::Right), key(KeyCode::Down)], "step", "the step behind", Ask::Move(1, 0)),
-        ],
-    };
-    all.push(ask(&[control('s')], "save", "write the text into the file and play the tape again", Ask::Save));
-    let helps = Page::ALL.map(|page| match page {
-        Page::Text => "the rulebook's text",
-        Page::Meetings => "who meets what, as a table",
-        Page::Settling => "the settling of the last turn, pass by pass",
-    });
-    all.extend(digits(helps, |number| Message::Rules(Ask::Turn(Page::ALL[number]))));
-    all
-}
-
-/// Does what a key of this bench asks for.
-pub fn update(state: &mut State, ask: Ask) {
-    match ask {
-        Ask::Turn(page) => {
-            state.rules.page = page;
-            state.rules.table.choosing = None;
-            state.scroll = 0;
-        }
-        Ask::Type => {
-            editor::follow(state);
-            editor::set_typing(state, true);
-        }
-        Ask::Follow => editor::follow(state),
-        Ask::Save => save(state),
-        Ask::External if is_unsaved(state) => {
-            state.note = Some("there are changes that are not saved: Ctrl-s writes them first".into());
-        }
-        Ask::External => state.away = Some(Away::Editor),
-        Ask::Move(down, right) => match state.rules.page {
-            Page::Text => editor::walk(state, down, right),
-            Page::Meetings => table::walk(state, down, right),
-            Page::Settling => state.rules.step = state.rules.step.saturating_add_signed(down as isize),
-        },
-        Ask::Cell(row, column) => table::go(state, row, column),
-        Ask::Verb => table::choose(state),
-        Ask::Pick(verb) => table::pick(state, verb),
-        Ask::TakeBack => {
-            if draft::take_back(state) {
-                editor::follow(state);
-            } else {
-                state.note = Some("no rule has been changed here".into());
+    /// Writes what was typed into the file, else the rules that were changed here, and plays the tape again.
+    fn save(&mut self, desk: &mut Desk) {
+        if self.editor.is_changed() {
+            self.editor.save(desk);
+        } else if desk.text.is_changed_by(Self::TITLE) {
+            if desk.write(Self::TITLE) {
+                desk.say(format!("written to {}", desk.text.name()));
             }
-        }
-        Ask::Clause => {
-            if let Some(line) = table::line(state) {
-                editor::follow(state);
-                editor::to_line(state, line);
-                update(state, Ask::Turn(Page::Text));
-            } else {
-                state.note = Some("no clause is about this pair: Enter adds one".into());
-            }
+        } else {
+            desk.say("the file has these rules already");
         }
     }
-}
-
-/// Writes the text into the file, whatever it says, and plays the tape again.
-fn save(state: &mut State) {
-    match editor::text(state) {
-        Some(text) if editor::is_changed(state) => editor::save(state, &text),
-        _ if draft::is_changed(state) => {
-            if draft::write(state) {
-                state.note = Some(format!("written to {}", state.name));
-            }
-        }
-        _ => state.note = Some("the file has this text already".into()),
-    }
-}
-
-/// Whether the text on the screen is another than the file's.
-pub fn is_unsaved(state: &State) -> bool {
-    editor::is_changed(state) || draft::is_changed(state)
-}
-
-/// Esc: what is open on this bench is closed; false where nothing is.
-pub fn close(state: &mut State) -> bool {
-    if state.rules.table.choosing.take().is_some() {
-        return true;
-    }
-    editor::set_typing(state, false)
-}
-
-/// Draws the bench.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
-    let front = Page::ALL.iter().position(|page| *page == state.rules.page).unwrap_or(0);
-    let turn = |number: usize| Message::Rules(Ask::Turn(Page::ALL[number]));
-    let (mut hits, area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
-    match state.rules.page {
-        Page::Text => editor::render(state, theme, area, buffer),
-        Page::Meetings => hits.extend(table::render(state, theme, area, buffer)),
-        Page::Settling => settling::render(state, theme, area, buffer),
-    }
-    hits
 }

@@ -1,10 +1,9 @@
 //! Page three: the settling of the last turn, rule by rule and pass by pass, with small boards.
 
-use crate::cli::source::plain;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
-use crate::told;
+use crate::desk::Desk;
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::{self, plain};
 use magpie_core::grid::Settled;
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, RowsFrom};
@@ -13,22 +12,22 @@ use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
 /// The steps of the last turn that settled anything.
-fn steps(state: &State) -> Option<&[Settled]> {
-    let entry = state.session.as_ref()?.played().last()?;
+fn steps(desk: &Desk) -> Option<&[Settled]> {
+    let entry = desk.game.session.as_ref()?.played().last()?;
     let answer = entry.answers.iter().rfind(|answer| !answer.settled.is_empty())?;
     Some(&answer.settled)
 }
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
+pub fn render(step: usize, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let mut pen = Pen::new(buffer, area, theme, 0);
-    let (Some(session), Some(steps)) = (&state.session, steps(state)) else {
+    let (Some(session), Some(steps)) = (&desk.game.session, steps(desk)) else {
         pen.heading("settling");
         pen.line("  no `when` rule changed anything in the last turn", theme.faint());
         return;
     };
     let book = session.grid().book();
-    let shown = state.rules.step.min(steps.len() - 1);
+    let shown = step.min(steps.len() - 1);
     let passes = steps.last().map_or(0, |step| step.pass + 1);
     pen.heading(&format!(
         "the last turn settled in {}",
@@ -40,7 +39,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) {
     for (number, step) in steps.iter().enumerate().skip(first).take(lines) {
         let at = &book.whens[step.rule].at;
         let (mark, style) = if number == shown { ("▸ ", theme.accent()) } else { ("  ", theme.text()) };
-        let text = format!("pass {:<3} {}", step.pass + 1, told::settled(step, book));
+        let text = format!("pass {:<3} {}", step.pass + 1, words::settled(step, book));
         pen.with_right(&[(mark, style), (&text, style)], (&format!("line {}", at.line), theme.faint()));
     }
     let step = &steps[shown];

@@ -1,17 +1,18 @@
 //! Page two: who meets what. Movers by row, what they enter by column, the verb in the cell.
 
-use super::{Ask, editor};
-use crate::cli::source::plain;
-use crate::stage::action::Message;
-use crate::stage::draft;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+use super::{Ask, Bench, Rules};
+use crate::desk::Desk;
+use crate::desk::text::Edit;
+use crate::ui::Hits;
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::plain;
 use magpie_core::rulebook::meetings::{Entered, Meet, Table, findings, meet, set_verb, verb_words, verbs_for, word_of};
 use magpie_core::rulebook::{Code, KindId, LineIndex, PlainVerb, Rulebook, Verb};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
+use std::rc::Rc;
 use unicode_width::UnicodeWidthStr;
 
 /// Where the cursor stands.
@@ -23,79 +24,99 @@ pub struct Cursor {
     pub choosing: Option<usize>,
 }
 
-/// The pair under the cursor.
-fn pair(state: &State) -> Option<(&Rulebook, KindId, Entered)> {
-    let book = state.session.as_ref()?.grid().book();
-    let table = Table::of(book);
-    let cursor = &state.rules.table;
-    let mover = *table.movers.get(cursor.row.min(table.movers.len().checked_sub(1)?))?;
-    let entered = *table.entered.get(cursor.column.min(table.entered.len() - 1))?;
-    Some((book, mover, entered))
-}
-
-/// The line of the clause that decides for the pair under the cursor.
-pub fn line(state: &State) -> Option<u32> {
-    let (book, mover, entered) = pair(state)?;
-    let found = meet(book, mover, entered);
-    let clause = found.clause.or_else(|| found.guarded.first().copied())?;
-    Some(book.meetings[clause].at.line)
-}
-
-/// Moves the cursor, or the choice of a verb while there is one.
-pub fn walk(state: &mut State, down: i32, right: i32) {
-    let Some((book, mover, entered)) = pair(state) else { return };
-    let table = Table::of(book);
-    let verbs = verbs_for(book, mover, entered).len();
-    let (rows, columns) = (table.movers.len(), table.entered.len());
-    let cursor = &mut state.rules.table;
-    if let Some(chosen) = &mut cursor.choosing {
-        *chosen = (*chosen as i32 + down + right).rem_euclid(verbs.max(1) as i32) as usize;
-        return;
+impl Cursor {
+    /// The pair under the cursor.
+    fn pair<'d>(&self, desk: &'d Desk) -> Option<(&'d Rulebook, KindId, Entered)> {
+        let book = desk.game.book()?;
+        let table = Table::of(book);
+        let mover = *table.movers.get(self.row.min(table.movers.len().checked_sub(1)?))?;
+        let entered = *table.entered.get(self.column.min(table.entered.len() - 1))?;
+        Some((book, mover, entered))
     }
-    let to = |at: usize, by: i32, count: usize| (at as i64 + i64::from(by)).clamp(0, count as i64 - 1) as usize;
-    cursor.row = to(cursor.row.min(rows - 1), down, rows);
-    cursor.column = to(cursor.column.min(columns - 1), right, columns);
-}
 
-/// Puts the cursor on a cell; a click on the cell under the cursor opens the choice.
-pub fn go(state: &mut State, row: usize, column: usize) {
-    let cursor = &mut state.rules.table;
-    if (cursor.row, cursor.column) == (row, column) && cursor.choosing.is_none() {
-        choose(state);
-        return;
+    /// The line of the clause that decides for the pair under the cursor.
+    pub fn line(&self, desk: &Desk) -> Option<u32> {
+        let (book, mover, entered) = self.pair(desk)?;
+        let found = meet(book, mover, entered);
+        let clause = found.clause.or_else(|| found.guarded.first().copied())?;
+        Some(book.meetings[clause].at.line)
     }
-    *cursor = Cursor { row, column, choosing: None };
+
+    /// Moves the cursor, or the choice of a verb while there is one.
+    pub fn walk(&mut self, desk: &Desk, down: i32, right: i32) {
+        let Some((book, mover, entered)) = self.pair(desk) else { return };
+        let table = Table::of(book);
+        let verbs = verbs_for(book, mover, entered).len();
+        let (rows, columns) = (table.movers.len(), table.entered.len());
+        if let Some(chosen) = &mut self.choosing {
+            *chosen = (*chosen as i32 + down + right).rem_euclid(verbs.max(1) as i32) as usize;
+            return;
+        }
+        let to = |at: usize, by: i32, count: usize| (at as i64 + i64::from(by)).clamp(0, count as i64 - 1) as usize;
+        self.row = to(self.row.min(rows - 1), down, rows);
+        self.column = to(self.column.min(columns - 1), right, columns);
+    }
 }
 
-/// Opens the list of verbs, or takes the one that is chosen.
-pub fn choose(state: &mut State) {
-    let Some((book, mover, entered)) = pair(state) else { return };
-    let verbs = verbs_for(book, mover, entered);
-    match state.rules.table.choosing {
-        Some(chosen) => pick(state, chosen),
-        None => {
-            let now = verb_words(book, meet(book, mover, entered).verb);
-            let at = verbs.iter().position(|verb| *verb == now).unwrap_or(0);
-            state.rules.table.choosing = Some(at);
+impl Rules {
+    /// Puts the cursor on a cell; a click on the cell under the cursor opens the choice.
+    pub(super) fn go(&mut self, desk: &mut Desk, row: usize, column: usize) {
+        let cursor = &mut self.table;
+        if (cursor.row, cursor.column) == (row, column) && cursor.choosing.is_none() {
+            self.choose(desk);
+            return;
+        }
+        *cursor = Cursor { row, column, choosing: None };
+    }
+
+    /// Opens the list of verbs, or takes the one that is chosen.
+    pub(super) fn choose(&mut self, desk: &mut Desk) {
+        let Some((book, mover, entered)) = self.table.pair(desk) else { return };
+        let verbs = verbs_for(book, mover, entered);
+        match self.table.choosing {
+            Some(chosen) => self.pick(desk, chosen),
+            None => {
+                let now = verb_words(book, meet(book, mover, entered).verb);
+                let at = verbs.iter().position(|verb| *verb == now).unwrap_or(0);
+                self.table.choosing = Some(at);
+            }
+        }
+    }
+
+    /// Takes a verb of the list: the rulebook's text is changed, and the tape played again on it.
+    pub(super) fn pick(&mut self, desk: &mut Desk, verb: usize) {
+        if self.editor.is_changed() {
+            desk.say("the text has changes that are not saved: Ctrl-s writes them first");
+            return;
+        }
+        let Some((book, mover, entered)) = self.table.pair(desk) else { return };
+        let Some(verb) = verbs_for(book, mover, entered).get(verb).copied() else { return };
+        self.table.choosing = None;
+        let changed = desk.change(Self::TITLE, verb_edit(book, mover, entered, verb));
+        if changed {
+            self.editor.follow(desk);
+            let told = desk.note.take().unwrap_or_default();
+            desk.say(format!("{}; z takes back, Ctrl-s writes", told.replace("reloaded: ", "")));
         }
     }
 }
 
-/// Takes a verb of the list: the rulebook's text is changed, and the tape played again on it.
-pub fn pick(state: &mut State, verb: usize) {
-    if editor::is_changed(state) {
-        state.note = Some("the text has changes that are not saved: Ctrl-s writes them first".into());
-        return;
-    }
-    let Some((book, mover, entered)) = pair(state) else { return };
-    let Some(verb) = verbs_for(book, mover, entered).get(verb).copied() else { return };
-    let new = set_verb(&state.source, book, mover, entered, verb);
-    state.rules.table.choosing = None;
-    if draft::take(state, new) {
-        editor::follow(state);
-        let told = state.note.take().unwrap_or_default();
-        state.note = Some(format!("{}; z takes back, Ctrl-s writes", told.replace("reloaded: ", "")));
-    }
+/// The edit that lets a pair answer a verb, by the names of its kinds: on another text they may have other numbers.
+fn verb_edit(book: &Rulebook, mover: KindId, entered: Entered, verb: &'static str) -> Edit {
+    let name = |kind: KindId| book.kind(kind).name.clone();
+    let mover = name(mover);
+    let entered = match entered {
+        Entered::Kind(kind) => Ok(name(kind)),
+        border @ (Entered::Edge | Entered::Void) => Err(border),
+    };
+    Rc::new(move |text, source| {
+        let book = text.read(source).reading.rulebook?;
+        let entered = match &entered {
+            Ok(name) => Entered::Kind(book.kind_of_name(name)?),
+            Err(border) => *border,
+        };
+        set_verb(source, &book, book.kind_of_name(&mover)?, entered, verb)
+    })
 }
 
 /// What a cell of the table says in a sentence.
@@ -138,14 +159,13 @@ fn sentence(book: &Rulebook, mover: KindId, entered: Entered, found: &Meet) -> S
 const WIDTH: u16 = 9;
 
 /// Draws the page.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
+pub fn render(cursor: &Cursor, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
     let mut hits = Vec::new();
-    let Some((book, mover, entered)) = pair(state) else {
+    let Some((book, mover, entered)) = cursor.pair(desk) else {
         Pen::new(buffer, area, theme, 0).line("nobody moves in this rulebook yet", theme.faint());
         return hits;
     };
     let table = Table::of(book);
-    let cursor = &state.rules.table;
     let (row, column) = (cursor.row.min(table.movers.len() - 1), cursor.column.min(table.entered.len() - 1));
     let names =
         table.movers.iter().map(|kind| book.kind(*kind).name.width()).max().unwrap_or(4).clamp(4, 14) as u16 + 3;
@@ -182,7 +202,7 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
             let marks = [(!found.guarded.is_empty(), " if"), (!found.shadowed.is_empty(), " ≠")];
             let marks: String = marks.iter().filter(|(wanted, _)| *wanted).map(|(_, mark)| *mark).collect();
             buffer.set_string(x, y + 1, cut(&format!("{line}{marks}"), WIDTH - 1), theme.faint());
-            hits.push((Rect::new(x, y, WIDTH - 1, 2), Message::Rules(Ask::Cell(at, to))));
+            hits.push((Rect::new(x, y, WIDTH - 1, 2), Ask::Cell(at, to)));
         }
     }
     let used = 3 + table.movers.len().min(down) as u16 * 2;
@@ -193,16 +213,16 @@ pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> V
     }
     let mut pen = Pen::new(buffer, below, theme, 0);
     explain(book, mover, entered, theme, &mut pen);
-    worth_a_look(state, book, theme, &mut pen);
+    worth_a_look(desk, book, theme, &mut pen);
     pen.finish();
     hits
 }
 
 /// What the checker and the table have found about the rules.
-fn worth_a_look(state: &State, book: &Rulebook, theme: Theme, pen: &mut Pen) {
-    let lines = LineIndex::new(&state.source);
+fn worth_a_look(desk: &Desk, book: &Rulebook, theme: Theme, pen: &mut Pen) {
+    let lines = LineIndex::new(desk.text.source());
     let of_rules = |code: Code| matches!(code, Code::UnreachableClause | Code::FeedsItself | Code::NeverTogether);
-    let warned = state.warnings.iter().filter(|found| of_rules(found.code));
+    let warned = desk.text.warnings.iter().filter(|found| of_rules(found.code));
     let warned = warned.map(|found| (lines.line(found.span.start) as u32, plain(&found.message)));
     let mut all: Vec<(u32, String)> =
         warned.chain(findings(book).into_iter().map(|found| (found.line, found.text))).collect();
@@ -246,7 +266,7 @@ fn choice(
     theme: Theme,
     area: Rect,
     buffer: &mut Buffer,
-) -> Vec<(Rect, Message)> {
+) -> Hits<Ask> {
     let verbs = verbs_for(book, mover, entered);
     let mut pen = Pen::new(buffer, area, theme, 0);
     let (who, what) = (&book.kind(mover).name, word_of(book, entered));
@@ -262,7 +282,7 @@ fn choice(
         let style = if number == chosen { theme.chosen() } else { theme.text().add_modifier(Modifier::BOLD) };
         if y < area.bottom() {
             buffer.set_string(x, y, text, style);
-            hits.push((Rect::new(x, y, width, 1), Message::Rules(Ask::Pick(number))));
+            hits.push((Rect::new(x, y, width, 1), Ask::Pick(number)));
         }
         x += width + 1;
     }

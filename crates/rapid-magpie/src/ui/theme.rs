@@ -2,7 +2,7 @@
 
 use magpie_core::rulebook::Colour;
 pub use magpie_draw::palette::Rgb;
-use magpie_draw::palette::{self, AMBER, BONE, ROSE, SLATE, TEAL, mix};
+use magpie_draw::palette::{self, AMBER, BONE, PLUM, ROSE, SLATE, TEAL, mix};
 use ratatui::style::{Color, Modifier, Style};
 
 /// How many colours the terminal has.
@@ -145,6 +145,11 @@ impl Theme {
     /// Numbers of the waiting colour for backgrounds.
     pub const fn waiting_rgb() -> Rgb {
         AMBER
+    }
+
+    /// Numbers of a second curve beside the accent's.
+    pub const fn other_rgb() -> Rgb {
+        PLUM
     }
 
     /// Numbers of the screen's ground.

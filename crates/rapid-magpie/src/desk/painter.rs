@@ -1,152 +1,19 @@
 //! The board, drawn as large as fits; only what is seen costs anything.
 
-use super::state::State;
-use super::theme::{Rgb, Theme};
-use crate::bench::{Bench, probe};
+use super::Desk;
+use super::board::{BoardLayout, Ghost, Overlay, arrow, row_of};
+use super::marks::{Mark, Marks};
+use crate::ui::theme::{Rgb, Theme};
 use magpie_core::board::CellId;
-use magpie_core::grid::CheckKind;
 use magpie_core::rulebook::{KindId, Rulebook};
-use magpie_core::space::{Cell, Extent, Heading, RowsFrom, WorldPoint, YAxis};
+use magpie_core::space::{Cell, Extent, Heading, RowsFrom, YAxis};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
-use std::collections::HashMap;
 use unicode_width::UnicodeWidthStr;
 
-/// What is written into the cells.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Overlay {
-    /// What stands there.
-    #[default]
-    Content,
-    /// Column and row.
-    Place,
-    /// The place in the flat array.
-    Index,
-    /// Nothing.
-    Nothing,
-}
-
-impl Overlay {
-    /// The next one.
-    pub const fn next(self) -> Self {
-        match self {
-            Self::Content => Self::Place,
-            Self::Place => Self::Index,
-            Self::Index => Self::Nothing,
-            Self::Nothing => Self::Content,
-        }
-    }
-
-    /// A word for the title.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Self::Content => "content",
-            Self::Place => "column,row",
-            Self::Index => "index",
-            Self::Nothing => "nothing",
-        }
-    }
-}
-
-/// A piece drawn between cells.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Ghost {
-    /// Its kind.
-    pub kind: KindId,
-    /// Where its middle is, in world pixels.
-    pub at: WorldPoint,
-    /// The cell the board has it in.
-    pub claimed: Option<Cell>,
-    /// The cell in which its kind is not drawn.
-    pub hides: Option<Cell>,
-}
-
-/// Where the board was drawn: which cells, and how large.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct BoardLayout {
-    /// The whole pane.
-    pane: Rect,
-    /// Where the cells are, in it.
-    area: Rect,
-    /// Column and line (from the top) of the upper left cell seen.
-    first: (u32, u32),
-    /// How many columns and lines are seen.
-    seen: (u32, u32),
-    /// Characters a cell.
-    size: (u16, u16),
-}
-
-impl BoardLayout {
-    /// The cell under a character, and how far into it, from 0 to 1 each way on the screen.
-    pub fn cell_at(&self, book: &Rulebook, extent: Extent, column: u16, line: u16) -> Option<(Cell, (f64, f64))> {
-        let (x, y) = (column.checked_sub(self.area.x)?, line.checked_sub(self.area.y)?);
-        let (w, h) = self.size;
-        if w == 0 || h == 0 || u32::from(x / w) >= self.seen.0 || u32::from(y / h) >= self.seen.1 {
-            return None;
-        }
-        let at = Cell::new(
-            i64::from(self.first.0 + u32::from(x / w)),
-            row_of(book, extent, self.first.1 + u32::from(y / h)),
-        );
-        Some((at, ((f64::from(x % w) + 0.5) / f64::from(w), (f64::from(y % h) + 0.5) / f64::from(h))))
-    }
-
-    /// The place under a character of the pane, on the board or beside it.
-    pub fn place_at(&self, book: &Rulebook, extent: Extent, column: u16, line: u16) -> Option<Cell> {
-        let (w, h) = self.size;
-        if w == 0 || h == 0 || !self.pane.contains((column, line).into()) {
-            return None;
-        }
-        let fields = |at: u16, from: u16, size: u16| (i64::from(at) - i64::from(from)).div_euclid(i64::from(size));
-        let down = i64::from(self.first.1) + fields(line, self.area.y, h);
-        let rows = i64::from(extent.rows);
-        let row = if book.geometry.rows == RowsFrom::Top { down } else { rows - 1 - down };
-        Some(Cell::new(i64::from(self.first.0) + fields(column, self.area.x, w), row))
-    }
-
-    /// The characters of a cell, `None` where it is not seen.
-    fn rect(&self, book: &Rulebook, extent: Extent, cell: Cell) -> Option<Rect> {
-        let line = row_of(book, extent, u32::try_from(cell.row).ok()?);
-        let x = u32::try_from(cell.column).ok()?.checked_sub(self.first.0)?;
-        let y = u32::try_from(line).ok()?.checked_sub(self.first.1)?;
-        if x >= self.seen.0 || y >= self.seen.1 {
-            return None;
-        }
-        let (w, h) = self.size;
-        Some(Rect::new(self.area.x + x as u16 * w, self.area.y + y as u16 * h, w, h))
-    }
-}
-
-/// The row of a line of the screen, and the other way round.
-fn row_of(book: &Rulebook, extent: Extent, line: u32) -> i64 {
-    let line = i64::from(line);
-    if book.geometry.rows == RowsFrom::Top { line } else { i64::from(extent.rows) - 1 - line }
-}
-
-/// The world position of a place within a cell, as the screen shows it.
-pub fn world_of(book: &Rulebook, extent: Extent, cell: Cell, (across, down): (f64, f64)) -> WorldPoint {
-    let geometry = &book.geometry;
-    let pitch = geometry.pitch();
-    let down = if geometry.rows == RowsFrom::Top { down } else { 1.0 - down };
-    // Whole pixels, as a mouse reports them.
-    let local = ((across * pitch.0).floor(), (down * pitch.1).floor());
-    geometry.point_in(extent, cell, local)
-}
-
-/// Cells marked by the last answer.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Mark {
-    /// The asker came from here.
-    From,
-    /// Somebody went, or would have gone, here.
-    Way,
-    /// This cell refused.
-    Refuses,
-}
-
 /// The size of cells and the part of the board that is seen.
-fn layout(state: &State, extent: Extent, area: Rect, pixels: (f64, f64)) -> BoardLayout {
+fn layout(desk: &Desk, focus: Option<Cell>, extent: Extent, area: Rect, pixels: (f64, f64)) -> BoardLayout {
     let rim = (rim_width(extent), 1);
     let inner =
         Rect::new(area.x + rim.0, area.y + rim.1, area.width.saturating_sub(rim.0), area.height.saturating_sub(rim.1));
@@ -168,8 +35,8 @@ fn layout(state: &State, extent: Extent, area: Rect, pixels: (f64, f64)) -> Boar
         width: inner.width - spare.saturating_sub(rim.0) / 2,
         ..inner
     };
-    let focus = state.focus().unwrap_or(Cell::new(0, 0));
-    let book = state.session.as_ref().map(|session| session.grid().book());
+    let focus = focus.unwrap_or(Cell::new(0, 0));
+    let book = desk.game.book();
     let line = book.map_or(focus.row, |book| {
         let rows = i64::from(extent.rows);
         if book.geometry.rows == RowsFrom::Top { focus.row } else { rows - 1 - focus.row }
@@ -190,74 +57,41 @@ fn rim_width(extent: Extent) -> u16 {
 }
 
 /// Draws the board with its rims; gives where it was drawn.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> BoardLayout {
-    let Some(session) = &state.session else {
+pub fn render(desk: &Desk, marks: &Marks, theme: Theme, area: Rect, buffer: &mut Buffer) -> BoardLayout {
+    let Some(grid) = desk.game.grid() else {
         return BoardLayout::default();
     };
-    let grid = session.grid();
     let (book, board) = (grid.book(), grid.board());
     let extent = board.extent();
-    let layout = layout(state, extent, area, book.geometry.pitch());
-    let marks = if state.bench == Bench::Probe { dragged(state) } else { marks(state) };
-    let ghosts = state.ghosts();
-    let painter = Painter { state, theme, book, layout, ghosts: &ghosts };
+    let layout = layout(desk, marks.focus, extent, area, book.geometry.pitch());
+    let painter = Painter { desk, marks, theme, book, layout };
     painter.rims(extent, buffer);
     for y in 0..layout.seen.1 {
         for x in 0..layout.seen.0 {
             let cell = Cell::new(i64::from(layout.first.0 + x), row_of(book, extent, layout.first.1 + y));
             if let (Some(id), Some(rect)) = (board.id(cell), layout.rect(book, extent, cell)) {
-                painter.cell(cell, id, rect, marks.get(&cell).copied(), buffer);
+                painter.cell(cell, id, rect, marks.cells.get(&cell).copied(), buffer);
             }
         }
     }
-    if state.bench == Bench::Probe {
-        painter.pointer(extent, buffer);
-    }
-    ghosts.iter().for_each(|ghost| painter.ghost(ghost, extent, buffer));
+    painter.pointer(extent, buffer);
+    marks.ghosts.iter().for_each(|ghost| painter.ghost(ghost, extent, buffer));
     painter.overview(extent, area, buffer);
     layout
 }
 
-/// The cells that a drag on the Probe bench passes.
-fn dragged(state: &State) -> HashMap<Cell, Mark> {
-    probe::dragged(state).into_iter().flatten().map(|cell| (cell, Mark::Way)).collect()
-}
-
-/// What the last request marks on the board.
-fn marks(state: &State) -> HashMap<Cell, Mark> {
-    let mut marks = HashMap::new();
-    // What settling has moved or taken away in the last turn.
-    let entry = state.session.as_ref().and_then(|session| session.played().last());
-    let settled = entry.and_then(|entry| entry.answers.last()).map_or(&[][..], |answer| answer.settled.as_slice());
-    for change in settled.iter().flat_map(|settled| &settled.changes) {
-        marks.extend(change.to.or(change.from).map(|cell| (cell, Mark::Way)));
-    }
-    let Some(request) = state.last_request() else {
-        return marks;
-    };
-    for shoved in &request.shoved {
-        marks.insert(shoved.to, Mark::Way);
-    }
-    marks.insert(request.from, Mark::From);
-    if let Some(reason) = request.reason.and_then(|reason| request.checks.get(reason)) {
-        let at = if reason.kind == CheckKind::Edge { reason.from } else { reason.to };
-        marks.insert(at, Mark::Refuses);
-    }
-    marks
-}
-
 struct Painter<'a> {
-    state: &'a State,
+    desk: &'a Desk,
+    marks: &'a Marks,
     theme: Theme,
     book: &'a Rulebook,
     layout: BoardLayout,
-    ghosts: &'a [Ghost],
 }
 
 impl Painter<'_> {
     fn rims(&self, extent: Extent, buffer: &mut Buffer) {
         let BoardLayout { area, first, seen, size, .. } = self.layout;
-        let focus = self.state.focus();
+        let focus = self.marks.focus;
         let longest = (first.0 + seen.0).to_string().len() as u16 + 1;
         let every = u32::from(longest.div_ceil(size.0).max(1));
         for x in (0..seen.0).filter(|x| (first.0 + x) % every == 0) {
@@ -287,8 +121,8 @@ impl Painter<'_> {
 
     /// How many pieces of the counted kind stand in a row or column, where one is counted.
     fn count(&self, row: bool, line: i64) -> Option<i64> {
-        let kind = self.state.counted?;
-        let board = self.state.session.as_ref()?.grid().board();
+        let kind = self.desk.picture.counted?;
+        let board = self.desk.game.grid()?.board();
         let extent = board.extent();
         let cells = if row { extent.columns } else { extent.rows };
         let cell = |at: u32| if row { Cell::new(at.into(), line) } else { Cell::new(line, at.into()) };
@@ -305,16 +139,17 @@ impl Painter<'_> {
     }
 
     fn cell(&self, cell: Cell, id: CellId, rect: Rect, mark: Option<Mark>, buffer: &mut Buffer) {
-        let Some(session) = &self.state.session else {
+        let Some(grid) = self.desk.game.grid() else {
             return;
         };
-        let board = session.grid().board();
+        let board = grid.board();
         if board.is_void(id) {
             buffer.set_style(rect, self.theme.text());
             return;
         }
         let mut kinds: Vec<KindId> = board.kinds_at(id).collect();
-        let hidden = self.state.spread.as_ref().and_then(|spread| spread.show(id, self.state.clock, &mut kinds));
+        let hidden =
+            self.desk.time.spread.as_ref().and_then(|spread| spread.show(id, self.desk.time.clock, &mut kinds));
         kinds.retain(|kind| Some(*kind) != hidden);
         let floor = kinds.iter().rev().find(|kind| self.book.kind(**kind).layer == 0).copied();
         let even = (cell.column + cell.row) % 2 == 0;
@@ -330,12 +165,13 @@ impl Painter<'_> {
                 }
             }
         }
-        let touched =
-            [self.state.finger, self.state.finger_at].contains(&Some(cell)) || session.grid().chosen() == Some(cell);
-        if Some(cell) == self.state.cursor || touched {
+        let picture = &self.desk.picture;
+        let touched = [picture.finger, picture.finger_at].contains(&Some(cell)) || grid.chosen() == Some(cell);
+        if Some(cell) == picture.cursor || touched {
             Self::frame(rect, base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD), buffer);
         }
-        let elsewhere = |kind: KindId| self.ghosts.iter().any(|ghost| ghost.kind == kind && ghost.hides == Some(cell));
+        let elsewhere =
+            |kind: KindId| self.marks.ghosts.iter().any(|ghost| ghost.kind == kind && ghost.hides == Some(cell));
         let shown: Vec<KindId> =
             kinds.iter().copied().filter(|kind| Some(*kind) != self.book.ground && !elsewhere(*kind)).collect();
         let top = shown.first().copied();
@@ -347,16 +183,16 @@ impl Painter<'_> {
             }
         } else if rect.height > 1 || rect.width > 3 {
             let dim = base.fg(self.theme.colour(Theme::dim((220, 216, 203), 70)));
-            if self.state.overlay == Overlay::Content {
+            if self.desk.picture.overlay == Overlay::Content {
                 buffer.set_string(rect.x + rect.width / 2, rect.y + (rect.height - 1) / 2, "·", dim);
             }
         }
-        if self.state.reach.as_ref().is_some_and(|reach| reach.lost.get(id.0 as usize) == Some(&true)) {
+        if self.desk.game.reach.as_ref().is_some_and(|reach| reach.lost.get(id.0 as usize) == Some(&true)) {
             let style = base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD);
             Self::centred(rect, "×", style, buffer);
         }
         self.write_overlay(cell, rect, buffer);
-        if self.state.bench == Bench::Probe && self.is_cut(cell, board.extent()) {
+        if self.marks.cut && self.is_cut(cell, board.extent()) {
             let style = Style::new().fg(self.theme.colour(Theme::waiting_rgb())).bg(self.theme.colour(ground));
             for y in rect.top()..rect.bottom() {
                 buffer.set_string(rect.right() - 1, y, "╱", style);
@@ -388,7 +224,7 @@ impl Painter<'_> {
             (false, _) => 110,
         };
         let mixed = Theme::dim(plain, share);
-        if let Some(reach) = &self.state.reach
+        if let Some(reach) = &self.desk.game.reach
             && reach.reached.get(id.0 as usize) == Some(&true)
         {
             return Theme::dim(Theme::accent_rgb(), if even { 90 } else { 78 });
@@ -404,7 +240,7 @@ impl Painter<'_> {
     fn piece(&self, kind: KindId, facing: Option<Heading>, ground: Rgb, rect: Rect, buffer: &mut Buffer) {
         let found = self.book.kind(kind);
         let colour = Theme::rgb(&found.colour);
-        let solid = found.layer > 0 && self.state.fixed.get(usize::from(kind.0)) == Some(&true);
+        let solid = found.layer > 0 && self.desk.game.fixed.get(usize::from(kind.0)) == Some(&true);
         // What glides is seen to move, whatever layer it is of.
         let glides = self.book.glides.iter().any(|glide| self.book.set(glide.who).contains(kind));
         let body = glides || self.book.layers.len() as u8 - 1 == found.layer;
@@ -446,7 +282,7 @@ impl Painter<'_> {
         let arrow = facing.map(arrow).filter(|_| plate.width >= 4);
         let room = plate.width - if arrow.is_some() && plate.width >= 6 { 2 } else { 0 };
         let text = if plate.width >= 4 && h >= 2 { fit(&found.name, room) } else { found.glyph.to_string() };
-        if self.state.overlay == Overlay::Content || h >= 3 {
+        if self.desk.picture.overlay == Overlay::Content || h >= 3 {
             let text = match arrow {
                 Some(arrow) if plate.width >= 6 => format!("{text} {arrow}"),
                 Some(arrow) => format!("{} {arrow}", found.glyph),
@@ -506,11 +342,10 @@ impl Painter<'_> {
     }
 
     fn write_overlay(&self, cell: Cell, rect: Rect, buffer: &mut Buffer) {
-        let Some(session) = &self.state.session else {
+        let Some(extent) = self.desk.game.extent() else {
             return;
         };
-        let extent = session.grid().board().extent();
-        let text = match self.state.overlay {
+        let text = match self.desk.picture.overlay {
             Overlay::Content | Overlay::Nothing => return,
             Overlay::Place => format!("{},{}", cell.column, cell.row),
             Overlay::Index => match self.book.geometry.index(extent, cell) {
@@ -531,11 +366,9 @@ impl Painter<'_> {
     /// The pointer of the Probe bench, at half a character's height.
     fn pointer(&self, extent: Extent, buffer: &mut Buffer) {
         let geometry = &self.book.geometry;
-        let (Some(cell), at) = (probe::cell(self.state), probe::world(self.state)) else {
+        let Some((cell, at)) = self.marks.pointer else {
             return;
         };
-        let hotspot = probe::hotspot(self.state);
-        let at = WorldPoint { x: at.x + hotspot.0, y: at.y + hotspot.1 };
         let Some(rect) = self.layout.rect(self.book, extent, cell) else {
             return;
         };
@@ -559,10 +392,11 @@ impl Painter<'_> {
 
     /// The way a piece looks: that of the last request where this piece made it, also a refused one; else its heading.
     fn facing(&self, kind: KindId, id: CellId) -> Option<Heading> {
-        let board = self.state.session.as_ref()?.grid().board();
+        let board = self.desk.game.grid()?.board();
         let heading = board.known_piece_of(id, kind).and_then(|piece| board.heading_of(piece));
         let asked = self
-            .state
+            .desk
+            .game
             .last_request()
             .filter(|request| request.kind == kind && !request.granted && request.from == board.cell(id));
         asked.and_then(|request| request.heading).or(heading)
@@ -594,7 +428,7 @@ impl Painter<'_> {
         let rect = Rect::new(place(across, w, self.layout.area.x), place(down, h, self.layout.area.y), w, h);
         let rect = rect.intersection(self.layout.pane);
         if rect.width > 0 && rect.height > 0 {
-            let board = self.state.session.as_ref().map(|session| session.grid().board());
+            let board = self.desk.game.grid().map(magpie_core::grid::Grid::board);
             let home = ghost.hides.and_then(|cell| board.and_then(|board| board.id(cell)));
             let facing = home.and_then(|id| self.facing(ghost.kind, id));
             for (x, y) in rect.positions().map(|at| (at.x, at.y)) {
@@ -639,18 +473,4 @@ impl Painter<'_> {
 /// A name cut to a width.
 fn fit(name: &str, width: u16) -> String {
     name.chars().take(usize::from(width)).collect()
-}
-
-/// The arrow of a heading.
-pub const fn arrow(heading: Heading) -> char {
-    match heading {
-        Heading::West => '←',
-        Heading::East => '→',
-        Heading::North => '↑',
-        Heading::South => '↓',
-        Heading::NorthWest => '↖',
-        Heading::NorthEast => '↗',
-        Heading::SouthWest => '↙',
-        Heading::SouthEast => '↘',
-    }
 }

@@ -1,20 +1,21 @@
 //! The pages of a bench, as tabs with their digits.
 
-use crate::stage::action::{Action, Message, char};
-use crate::stage::theme::Theme;
+use super::Hits;
+use super::action::{Action, char};
+use super::theme::Theme;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
 /// Draws the tabs into the first line of an area; gives what was drawn where, and the area below.
-pub fn tabs(
+pub fn tabs<M>(
     titles: &[&str],
     front: usize,
-    turn: impl Fn(usize) -> Message,
+    turn: impl Fn(usize) -> M,
     theme: Theme,
     area: Rect,
     buffer: &mut Buffer,
-) -> (Vec<(Rect, Message)>, Rect) {
+) -> (Hits<M>, Rect) {
     let mut hits = Vec::new();
     let mut x = area.x;
     let room: usize = titles.iter().map(|title| title.width() + 4).sum();
@@ -33,10 +34,10 @@ pub fn tabs(
 }
 
 /// The digits that turn to the pages of a bench, with a sentence for each page.
-pub fn digits<'h>(
+pub fn digits<'h, M: 'h>(
     helps: impl IntoIterator<Item = &'static str> + 'h,
-    turn: impl Fn(usize) -> Message + 'h,
-) -> impl Iterator<Item = Action> + 'h {
+    turn: impl Fn(usize) -> M + 'h,
+) -> impl Iterator<Item = Action<M>> + 'h {
     helps.into_iter().enumerate().map(move |(number, help)| {
         let digit = char::from_digit(number as u32 + 1, 10).unwrap_or('1');
         Action::new(&[char(digit)], "", help, turn(number))

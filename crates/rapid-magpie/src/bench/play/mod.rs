@@ -1,13 +1,20 @@
 //! The Play bench: what would be answered, what was answered, and the counters.
 
-use crate::cli::source::counted;
-use crate::stage::action::{Action, Message, char};
-use crate::stage::board_view::arrow;
-use crate::stage::pen::Pen;
-use crate::stage::state::State;
-use crate::stage::theme::Theme;
+#[cfg(test)]
+mod tests;
+
+use super::{Bench, Effect, News};
+use crate::desk::Desk;
+use crate::desk::board::{Finger, arrow};
+use crate::desk::marks::Marks;
+use crate::ui::Hits;
+use crate::ui::action::{Action, char};
+use crate::ui::pen::Pen;
+use crate::ui::theme::Theme;
+use crate::words::{self, counted, plain};
 use magpie_core::board::CellId;
 use magpie_core::grid::{Answer, Check, CheckKind, Ended, Preview, Request};
+use magpie_core::input::Input;
 use magpie_core::rulebook::{CounterRead, Rulebook};
 use magpie_core::space::{Cell, Extent};
 use magpie_core::tape::Session;
@@ -15,59 +22,146 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// The bench's own keys; the arrows are the game's.
-pub fn actions() -> Vec<Action> {
-    vec![
-        Action::new(
-            &[char('c')],
-            "reach",
-            "cells the controlled piece can get into now, nothing shoved",
-            Message::Reach,
-        ),
-        Action::new(&[char('v')], "", "draw steps between the cells, or at once", Message::Smooth),
-        Action::new(&[char('p')], "", "let the clock of a game with timers run, or stand", Message::Pause),
-        Action::new(&[char('j')], "", "the clock on to the next timer", Message::ClockStep),
-        Action::new(
-            &[char('+'), char('=')],
-            "",
-            "the clock, and floods on the screen, twice as fast",
-            Message::Speed(1),
-        ),
-        Action::new(&[char('-')], "", "half as fast", Message::Speed(-1)),
-        Action::new(&[char('k')], "count", "count the pieces of the next kind on the rims", Message::Count),
-    ]
+/// What the keys of this bench ask for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Ask {
+    /// Cells that can be reached now.
+    Reach,
+    /// Steps are drawn between cells, or at once.
+    Smooth,
+    /// The game's clock goes on, or stands.
+    Pause,
+    /// The clock goes on to the next timer.
+    ClockStep,
+    /// The clock goes faster or slower.
+    Speed(i32),
+    /// The rims count the pieces of the next kind.
+    Count,
 }
 
-/// Draws the bench.
-pub fn render(state: &State, theme: Theme, area: Rect, buffer: &mut Buffer) -> Vec<(Rect, Message)> {
-    let Some(session) = &state.session else {
-        return Vec::new();
-    };
-    let low = area.height < LOW;
-    let foot = foot_height(state, session).min(if low { 2.min(area.height) } else { area.height / 2 });
-    let top = Rect { height: area.height - foot, ..area };
-    let bottom = Rect { y: area.y + top.height, height: foot, ..area };
-    let mut pen = Pen::new(buffer, top, theme, state.scroll);
-    if low {
-        short_compass(state, theme, &mut pen);
-    } else {
-        compass(state, session, theme, &mut pen);
-        pen.gap();
+/// The bench: only how far its ledger is scrolled is its own.
+#[derive(Debug, Default)]
+pub struct Play {
+    scroll: usize,
+}
+
+impl Bench for Play {
+    type Ask = Ask;
+    const TITLE: &'static str = "Play";
+
+    fn actions(&self) -> Vec<Action<Ask>> {
+        vec![
+            Action::new(
+                &[char('c')],
+                "reach",
+                "cells the controlled piece can get into now, nothing shoved",
+                Ask::Reach,
+            ),
+            Action::new(&[char('v')], "", "draw steps between the cells, or at once", Ask::Smooth),
+            Action::new(&[char('p')], "", "let the clock of a game with timers run, or stand", Ask::Pause),
+            Action::new(&[char('j')], "", "the clock on to the next timer", Ask::ClockStep),
+            Action::new(
+                &[char('+'), char('=')],
+                "",
+                "the clock, and floods on the screen, twice as fast",
+                Ask::Speed(1),
+            ),
+            Action::new(&[char('-')], "", "half as fast", Ask::Speed(-1)),
+            Action::new(&[char('k')], "count", "count the pieces of the next kind on the rims", Ask::Count),
+        ]
     }
-    ledger(session, state.controlled().is_none() && state.is_touched(), theme, &mut pen);
-    pen.finish();
-    let mut pen = Pen::new(buffer, bottom, theme, 0);
-    numbers(session, theme, &mut pen);
-    cell_under_cursor(state, session, theme, &mut pen);
-    reach(state, theme, &mut pen);
-    Vec::new()
+
+    fn ask(&mut self, desk: &mut Desk, ask: Ask) -> Effect<Ask> {
+        match ask {
+            Ask::Reach => desk.toggle_reach(),
+            Ask::Smooth => desk.toggle_smooth(),
+            Ask::Pause => desk.pause(),
+            Ask::ClockStep => desk.clock_step(),
+            Ask::Speed(by) => desk.change_speed(by),
+            Ask::Count => desk.count_next(),
+        }
+        Effect::Nothing
+    }
+
+    fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
+        let Some(session) = &desk.game.session else {
+            return Vec::new();
+        };
+        let low = area.height < LOW;
+        let foot = foot_height(desk, session).min(if low { 2.min(area.height) } else { area.height / 2 });
+        let top = Rect { height: area.height - foot, ..area };
+        let bottom = Rect { y: area.y + top.height, height: foot, ..area };
+        let mut pen = Pen::new(buffer, top, theme, self.scroll);
+        if low {
+            short_compass(desk, theme, &mut pen);
+        } else {
+            compass(desk, session, theme, &mut pen);
+            pen.gap();
+        }
+        ledger(session, desk.game.controlled().is_none() && desk.game.is_touched(), theme, &mut pen);
+        pen.finish();
+        let mut pen = Pen::new(buffer, bottom, theme, 0);
+        numbers(session, theme, &mut pen);
+        cell_under_cursor(desk, session, theme, &mut pen);
+        reach(desk, theme, &mut pen);
+        Vec::new()
+    }
+
+    fn news(&mut self, _desk: &mut Desk, news: News) -> Effect<Ask> {
+        match news {
+            News::Text | News::Game | News::Entered => self.scroll = 0,
+            News::Left => {}
+        }
+        Effect::Nothing
+    }
+
+    /// Where there are touches the mouse is the finger: on the cell where it went down a tap, elsewhere a drag.
+    fn finger(&mut self, desk: &mut Desk, finger: Finger) {
+        if !desk.game.is_touched() {
+            desk.point_at(finger);
+            return;
+        }
+        match finger {
+            Finger::Down { place, .. } => desk.picture.finger = place,
+            Finger::Moved { inside } => {
+                if let (Some(_), Some((cell, _))) = (desk.picture.finger, inside) {
+                    desk.picture.finger_at = Some(cell);
+                }
+            }
+            Finger::Up { place } => {
+                desk.picture.finger_at = None;
+                match (desk.picture.finger.take(), place) {
+                    (Some(from), Some(to)) if from == to => {
+                        desk.picture.cursor = Some(to);
+                        desk.play(&Input::Tap(to));
+                    }
+                    (Some(from), Some(to)) => desk.play(&Input::Drag(from, to)),
+                    _ => {}
+                }
+            }
+        }
+    }
+
+    fn marks(&self, desk: &Desk) -> Marks {
+        let mut marks = desk.marks();
+        marks.ghosts.extend(desk.on_their_way());
+        marks
+    }
+
+    fn scroll(&mut self, lines: i32) {
+        self.scroll = self.scroll.saturating_add_signed(lines as isize);
+    }
+
+    fn plays(&self) -> bool {
+        true
+    }
 }
 
-fn foot_height(state: &State, session: &Session) -> u16 {
+fn foot_height(desk: &Desk, session: &Session) -> u16 {
     let book = session.grid().book();
     3 + book.invariants.len().min(4) as u16
-        + if state.cursor.is_some() { 3 } else { 0 }
-        + if state.reach.is_some() { 5 } else { 0 }
+        + if desk.picture.cursor.is_some() { 3 } else { 0 }
+        + if desk.game.reach.is_some() { 5 } else { 0 }
         + u16::from(session.grid().outcome().is_some())
 }
 
@@ -75,9 +169,9 @@ fn foot_height(state: &State, session: &Session) -> u16 {
 const LOW: u16 = 20;
 
 /// What each heading would answer, in one line.
-fn short_compass(state: &State, theme: Theme, pen: &mut Pen) {
+fn short_compass(desk: &Desk, theme: Theme, pen: &mut Pen) {
     let mut parts: Vec<(String, Style)> = vec![("next ".into(), theme.faint())];
-    for preview in &state.previews {
+    for preview in &desk.game.previews {
         let (mark, style) = if preview.granted { ("✓ ", theme.granted()) } else { ("✗ ", theme.refused()) };
         parts.push((format!(" {}", arrow(preview.heading)), theme.text()));
         parts.push((mark.into(), style));
@@ -87,11 +181,11 @@ fn short_compass(state: &State, theme: Theme, pen: &mut Pen) {
 }
 
 /// What each heading would answer, before a key is pressed.
-fn compass(state: &State, session: &Session, theme: Theme, pen: &mut Pen) {
+fn compass(desk: &Desk, session: &Session, theme: Theme, pen: &mut Pen) {
     let grid = session.grid();
     let book = grid.book();
-    let Some(piece) = state.controlled() else {
-        if state.is_touched() {
+    let Some(piece) = desk.game.controlled() else {
+        if desk.game.is_touched() {
             pen.heading("played with the finger");
             pen.line("  click to tap, press and release elsewhere to drag", theme.faint());
         } else {
@@ -105,7 +199,7 @@ fn compass(state: &State, session: &Session, theme: Theme, pen: &mut Pen) {
     let at = board.cell_of(piece).map(|cell| board.cell(cell));
     let at = at.map_or(String::new(), |cell| format!(" at {},{}", cell.column, cell.row));
     pen.heading(&format!("what {name}{at} would be answered"));
-    for preview in &state.previews {
+    for preview in &desk.game.previews {
         let (mark, style) = if preview.granted { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
         let heading = format!("  {} {:<11}", arrow(preview.heading), preview.heading.word());
         pen.parts(&[
@@ -231,11 +325,11 @@ fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen)
     }
     for settled in &answer.settled {
         let line = format!("line {}", book.whens[settled.rule].at.line);
-        let text = format!("  pass {}  {}", settled.pass + 1, crate::told::settled(settled, book));
+        let text = format!("  pass {}  {}", settled.pass + 1, words::settled(settled, book));
         pen.with_right(&[(&text, theme.text())], (&line, theme.faint()));
     }
     for signal in &answer.signals {
-        pen.parts(&[("  signal ", theme.faint()), (&crate::cli::source::plain(signal), theme.waiting())]);
+        pen.parts(&[("  signal ", theme.faint()), (&plain(signal), theme.waiting())]);
     }
     for note in &answer.notes {
         pen.line(&format!("  {note}"), theme.faint());
@@ -278,8 +372,8 @@ fn numbers(session: &Session, theme: Theme, pen: &mut Pen) {
 }
 
 /// What is in the cell that was clicked.
-fn cell_under_cursor(state: &State, session: &Session, theme: Theme, pen: &mut Pen) {
-    let Some(cell) = state.cursor else { return };
+fn cell_under_cursor(desk: &Desk, session: &Session, theme: Theme, pen: &mut Pen) {
+    let Some(cell) = desk.picture.cursor else { return };
     let grid = session.grid();
     let (book, board) = (grid.book(), grid.board());
     let index = book.geometry.index(board.extent(), cell).map_or(String::new(), |index| format!(", index {index}"));
@@ -306,8 +400,8 @@ fn contents(book: &Rulebook, session: &Session, id: CellId) -> String {
     if kinds.is_empty() { "empty".into() } else { kinds.join(", ") }
 }
 
-fn reach(state: &State, theme: Theme, pen: &mut Pen) {
-    let Some(reach) = &state.reach else { return };
+fn reach(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(reach) = &desk.game.reach else { return };
     pen.heading("reach");
     let count = |flags: &[bool]| flags.iter().filter(|flag| **flag).count();
     pen.line(&format!("  {} cells can be entered now, nothing shoved", count(&reach.reached)), theme.accent());

@@ -1,6 +1,6 @@
 //! Pieces drawn between two cells while a turn of the Play bench is shown: a picture alone, no state of the game.
 
-use super::board_view::Ghost;
+use super::board::Ghost;
 use magpie_core::board::CellId;
 use magpie_core::grid::Answer;
 use magpie_core::pace::{Mode, Settings};

@@ -1,0 +1,142 @@
+use super::{Ask, Play};
+use crate::bench::Bench;
+use crate::bench::tests::Stand;
+use crate::desk::board::Finger;
+use magpie_core::space::Cell;
+use std::time::Duration;
+
+fn ghosts(stand: &Stand<Play>) -> Vec<crate::desk::board::Ghost> {
+    stand.bench.marks(&stand.desk).ghosts
+}
+
+#[test]
+fn the_mouse_is_the_finger_where_rules_are_about_touches() {
+    let mut stand = Stand::<Play>::demo("kiosk");
+    let inside = |cell: Cell| Some((cell, (0.5, 0.5)));
+    let (ticket, tray, beside) = (Cell::new(3, 2), Cell::new(1, 4), Cell::new(-1, 2));
+    stand.finger(Finger::Down { inside: inside(ticket), place: Some(ticket) });
+    stand.finger(Finger::Moved { inside: inside(tray) });
+    assert_eq!((stand.desk.picture.finger, stand.desk.picture.finger_at), (Some(ticket), Some(tray)));
+    stand.finger(Finger::Up { place: Some(tray) });
+    assert_eq!(stand.tape(), "drag:3,2>1,4");
+    stand.finger(Finger::Down { inside: None, place: Some(beside) });
+    stand.finger(Finger::Up { place: Some(beside) });
+    assert_eq!(stand.tape(), "drag:3,2>1,4 tap:-1,2", "beside the board is a touch too");
+    stand.finger(Finger::Down { inside: inside(tray), place: Some(tray) });
+    stand.finger(Finger::Up { place: None });
+    assert_eq!(stand.desk.picture.finger, None, "lifted off the pane nothing is touched");
+    assert_eq!(stand.tape(), "drag:3,2>1,4 tap:-1,2");
+}
+
+#[test]
+fn a_turn_is_drawn_on_its_way_and_a_refused_one_leans() {
+    let mut stand = Stand::<Play>::demo("cog-loft");
+    stand.desk.time.smooth = true;
+    stand.play("up");
+    stand.desk.tick(100.0);
+    let ghost = ghosts(&stand)[0];
+    assert_eq!(ghost.hides, Some(Cell::new(2, 1)));
+    assert!(ghost.at.y < 100.0 && ghost.at.y > 60.0, "{ghost:?}");
+    stand.desk.tick(251.0);
+    assert!(ghosts(&stand).is_empty() && !stand.desk.is_moving());
+    stand.play("up");
+    stand.desk.tick(330.0);
+    let leaning = ghosts(&stand)[0].at.y;
+    assert!(leaning < 60.0 && leaning > 40.0, "towards the pillar, not into it: {leaning}");
+    stand.desk.tick(500.0);
+    assert!(!stand.desk.is_moving());
+    // A cog that is shoved goes with the apprentice.
+    stand.play("restart right");
+    assert_eq!(ghosts(&stand).len(), 2);
+    stand.ask(Ask::Smooth).play("up");
+    assert!(ghosts(&stand).is_empty());
+}
+
+#[test]
+fn reach_shows_what_can_be_entered_what_cannot_and_gaps_at_corners() {
+    let source = "game \"Gap\"\ncell 8 px\nkinds\n  plank . floor\n  keeper K body\n  crate c body\n  wall # body\nground plank\nmap \"Gap\"\n  \
+                  K.#.\n  .#..\n  ..c.\ncontrol keeper with arrows\nrules\n  keeper into crate: shove\n";
+    let mut stand = Stand::<Play>::new(source);
+    stand.ask(Ask::Reach);
+    let reach = stand.desk.game.reach.as_ref().unwrap();
+    let count = |flags: &[bool]| flags.iter().filter(|flag| **flag).count();
+    assert_eq!((count(&reach.reached), count(&reach.lost), reach.gaps), (5, 4, 1), "beside the crate and the corner");
+    stand.shows(&["5 cells can be entered now", "4 cells marked × stand open", "1 of them touch"]);
+    stand.play("down");
+    assert!(stand.desk.game.reach.is_some(), "it is worked out anew after every input");
+}
+
+#[test]
+fn time_becomes_waits_on_the_tape_and_keys_come_between() {
+    let source = "game \"Drip\"\ncell 8 px\nkinds\n  man M body\n  drop o body\nmap \"M\"\n  M____\n  o____\ncontrol man with arrows\ntimer drip 400 ms\n\
+                  rules\n  each drip: step drop east\n";
+    let mut stand = Stand::<Play>::new(source);
+    stand.desk.tick(1000.0);
+    assert_eq!(stand.tape(), "", "the clock stands until it is let run");
+    stand.ask(Ask::Pause);
+    assert_eq!(stand.desk.sleep(Duration::from_millis(33)), Some(Duration::from_millis(400)));
+    stand.desk.tick(1250.0);
+    stand.play("right");
+    stand.desk.tick(1500.0);
+    assert_eq!(stand.tape(), "wait:250 right wait:150");
+    stand.ask(Ask::Speed(1));
+    stand.desk.tick(1900.0);
+    assert_eq!(stand.tape(), "wait:250 right wait:150 wait:400 wait:400");
+    stand.ask(Ask::Pause);
+    stand.desk.tick(9000.0);
+    stand.ask(Ask::ClockStep);
+    let clock = |stand: &Stand<Play>| stand.desk.game.session.as_ref().unwrap().clock();
+    assert_eq!(clock(&stand), 1600);
+    assert_eq!(stand.picture(), ["_M___", "____o"]);
+    stand.play("undo");
+    assert_eq!(clock(&stand), 1200);
+    let still = Stand::<Play>::demo("cog-loft").ask(Ask::Pause).note();
+    assert_eq!(still, "nothing happens by itself in this game");
+}
+
+#[test]
+fn time_stands_where_another_bench_is_in_front() {
+    let mut stand = Stand::<Play>::demo("hoists");
+    stand.ask(Ask::Pause);
+    assert!(stand.desk.time_runs());
+    stand.desk.time.played = false;
+    assert!(!stand.desk.time_runs());
+}
+
+#[test]
+fn a_branch_is_kept_when_play_goes_on_from_an_earlier_input() {
+    let mut stand = Stand::<Play>::demo("cog-loft");
+    stand.play("up right down");
+    stand.desk.go(|_| 1);
+    stand.play("down left");
+    assert_eq!(stand.tape(), "up down left");
+    stand.desk.branch();
+    assert_eq!(stand.tape(), "up right down");
+    stand.desk.branch();
+    assert_eq!(stand.tape(), "up down left");
+    // The same input again is no other branch.
+    stand.desk.go(|_| 1);
+    stand.play("down");
+    assert_eq!(stand.tape(), "up down left");
+    assert_eq!(stand.desk.game.session.as_ref().unwrap().branches().len(), 1);
+}
+
+#[test]
+fn the_rims_count_a_kind_on_demand() {
+    let mut stand = Stand::<Play>::demo("damp-wall");
+    let counted = |stand: &Stand<Play>| {
+        let book = stand.desk.game.book().unwrap();
+        stand.desk.picture.counted.map(|kind| book.kind(kind).name.clone())
+    };
+    let note = stand.ask(Ask::Count).note();
+    let name = counted(&stand).unwrap();
+    assert!(note.starts_with(&format!("the rims count {name}: ")), "{note}");
+    for _ in 0..20 {
+        stand.ask(Ask::Count);
+        if counted(&stand).is_none() {
+            assert_eq!(stand.note(), "the rims show columns and rows");
+            return;
+        }
+    }
+    panic!("behind the last kind nothing is counted");
+}

@@ -1,0 +1,184 @@
+//! Files: rulebooks read and replaced, tapes as JSON Lines.
+
+use anyhow::{Context, bail};
+use magpie_core::input::Input;
+use magpie_core::limits::LARGEST_FILE;
+use magpie_core::rulebook::{Reading, read};
+use magpie_core::tape::Entry;
+use serde::{Deserialize, Serialize};
+use std::fmt::Write as _;
+use std::fs::File;
+use std::io::{Read, Write as _};
+use std::path::{Component, Path, PathBuf};
+
+/// A rulebook file that has been read.
+#[derive(Debug)]
+pub struct Loaded {
+    /// Where it lies.
+    pub path: PathBuf,
+    /// What reading it gave.
+    pub reading: Reading,
+}
+
+/// Reads a file of at most so many bytes and one more, so that a larger one can be told.
+pub fn bytes_of(path: &Path) -> anyhow::Result<Vec<u8>> {
+    let file = File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?;
+    let mut bytes = Vec::new();
+    file.take(LARGEST_FILE as u64 + 1)
+        .read_to_end(&mut bytes)
+        .with_context(|| format!("cannot read `{}`", path.display()))?;
+    Ok(bytes)
+}
+
+/// The bytes of a file beside a rulebook.
+fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
+    let inside = Path::new(name).components().all(|part| matches!(part, Component::Normal(_) | Component::CurDir));
+    if !inside || name.is_empty() {
+        return Err("the path must lie beside the rulebook".into());
+    }
+    let path = rulebook.parent().unwrap_or(Path::new("")).join(name);
+    match path.metadata() {
+        Ok(data) if data.is_file() => bytes_of(&path).map_err(|error| format!("{}", error.root_cause())),
+        Ok(_) => Err("it is no file".into()),
+        Err(error) => Err(error.to_string()),
+    }
+}
+
+/// Reads a rulebook and the files its maps come from.
+pub fn load(path: &Path) -> anyhow::Result<Loaded> {
+    Ok(load_bytes(path, &bytes_of(path)?))
+}
+
+/// Reads a rulebook whose bytes are at hand; the files of its maps lie beside `path`.
+pub fn load_bytes(path: &Path, bytes: &[u8]) -> Loaded {
+    Loaded { path: path.into(), reading: read(bytes, &|name| beside(path, name)) }
+}
+
+/// The text of a file of at most the size that is allowed.
+pub fn text_of(path: &Path) -> anyhow::Result<String> {
+    let bytes = bytes_of(path)?;
+    if bytes.len() > LARGEST_FILE {
+        bail!("`{}` is larger than 16 MiB", path.display());
+    }
+    String::from_utf8(bytes).map_err(|_| anyhow::anyhow!("`{}` is no UTF-8", path.display()))
+}
+
+/// Writes a file by way of a temporary one beside it, so that no moment leaves half of it.
+pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
+    let context = || format!("cannot write `{}`", path.display());
+    // A link is followed, so that the file it names is replaced and the link stays.
+    let target = if path.exists() { path.canonicalize().with_context(context)? } else { path.to_path_buf() };
+    let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut builder = tempfile::Builder::new();
+    #[cfg(unix)]
+    let builder = {
+        use std::os::unix::fs::PermissionsExt as _;
+        // As for any new file, the user's mask takes from these.
+        builder.permissions(std::fs::Permissions::from_mode(0o666))
+    };
+    let mut file = builder.tempfile_in(folder).with_context(context)?;
+    file.write_all(bytes).with_context(context)?;
+    if let Ok(data) = target.metadata() {
+        file.as_file().set_permissions(data.permissions()).with_context(context)?;
+    }
+    file.as_file().sync_all().with_context(context)?;
+    file.persist(&target).with_context(context)?;
+    Ok(())
+}
+
+/// The first line of a tape.
+#[derive(Debug, Clone, Serialize, Deserialize, PartialEq, Eq)]
+pub struct Header {
+    /// The version of the format: 1.
+    #[serde(rename = "magpie-tape")]
+    version: u32,
+    /// The name of the rulebook's file.
+    pub rulebook: String,
+    /// The map, counted from 1.
+    #[serde(default = "one")]
+    pub map: usize,
+    /// The seed, where it is not the rulebook's.
+    #[serde(default)]
+    pub seed: Option<u64>,
+}
+
+const fn one() -> usize {
+    1
+}
+
+#[derive(Debug, Serialize, Deserialize)]
+struct Line {
+    at: u64,
+    input: String,
+}
+
+/// A tape that has been read.
+#[derive(Debug)]
+pub struct Tape {
+    /// Its first line.
+    pub header: Header,
+    /// Inputs with the clock at which they begin.
+    pub lines: Vec<(u64, Input)>,
+}
+
+/// Reads a tape.
+pub fn read_tape(path: &Path) -> anyhow::Result<Tape> {
+    parse_tape(&text_of(path)?).with_context(|| format!("`{}`", path.display()))
+}
+
+/// Reads the text of a tape.
+pub fn parse_tape(text: &str) -> anyhow::Result<Tape> {
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+    let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
+    let (_, first) = lines.next().context("the tape is empty: its first line is {\"magpie-tape\":1, ...}")?;
+    let header: Header = serde_json::from_str(first).context("line 1 is no header {\"magpie-tape\":1, ...}")?;
+    if header.version != 1 {
+        bail!("this is a tape of version {}, and only version 1 is known", header.version);
+    }
+    let mut inputs = Vec::new();
+    for (number, line) in lines {
+        let context = || format!("line {}", number + 1);
+        let Line { at, input } = serde_json::from_str(line).with_context(context)?;
+        inputs.push((at, input.parse().with_context(context)?));
+    }
+    Ok(Tape { header, lines: inputs })
+}
+
+/// A tape as text.
+pub fn tape_text(rulebook: &str, map: usize, seed: u64, entries: &[Entry]) -> anyhow::Result<String> {
+    let mut text = tape_head(rulebook, map, seed)?;
+    text.push_str(&tape_lines(entries)?);
+    Ok(text)
+}
+
+/// The first line of a tape, as text.
+pub fn tape_head(rulebook: &str, map: usize, seed: u64) -> anyhow::Result<String> {
+    let header = Header { version: 1, rulebook: rulebook.into(), map, seed: Some(seed) };
+    Ok(serde_json::to_string(&header)? + "\n")
+}
+
+/// Inputs of a tape, as text.
+pub fn tape_lines(entries: &[Entry]) -> anyhow::Result<String> {
+    let mut text = String::new();
+    for entry in entries {
+        let line = Line { at: entry.at, input: entry.input.to_string() };
+        writeln!(text, "{}", serde_json::to_string(&line)?)?;
+    }
+    Ok(text)
+}
+
+/// Tapes in the rulebook's folder whose header names it, in the order of their names.
+pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
+    let name = rulebook.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let folder = rulebook.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let Ok(entries) = std::fs::read_dir(folder) else {
+        return Vec::new();
+    };
+    let mut found: Vec<PathBuf> = entries
+        .filter_map(|entry| Some(entry.ok()?.path()))
+        .filter(|path| path.extension().is_some_and(|ending| ending == "jsonl") && path.is_file())
+        .filter(|path| read_tape(path).is_ok_and(|tape| tape.header.rulebook == name))
+        .collect();
+    found.sort();
+    found
+}

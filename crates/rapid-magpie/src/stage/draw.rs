@@ -1,0 +1,271 @@
+//! The picture of the frame: head line, board, bench, tape, keys.
+
+use super::frame::{Ask, Frame, Message, Page};
+use super::{pages, tape};
+use crate::bench::Which;
+use crate::desk::Desk;
+use crate::desk::board::{BoardLayout, arrow};
+use crate::desk::painter;
+use crate::ui::Hits;
+use crate::ui::action::Action;
+use crate::ui::theme::Theme;
+use crate::words::{counted, plain};
+use crossterm::event::KeyCode;
+use magpie_core::input::{Input, Key};
+use magpie_core::rulebook::{CounterRead, LineIndex};
+use magpie_core::space::{Heading, show};
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+use ratatui::text::{Line, Span};
+use ratatui::widgets::{Block, Borders, Widget};
+use unicode_width::UnicodeWidthStr;
+
+/// From this width on the bench stands beside the board, below it under the board.
+const WIDE: u16 = 100;
+
+/// Draws everything; gives where the board was drawn and what can be clicked.
+pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (BoardLayout, Hits<Message>) {
+    let desk = &frame.desk;
+    buffer.set_style(area, theme.text());
+    if area.width < 40 || area.height < 12 {
+        buffer.set_stringn(
+            area.x,
+            area.y,
+            "the window is too small: 80 x 24 is enough",
+            usize::from(area.width),
+            theme.waiting(),
+        );
+        return (BoardLayout::default(), Vec::new());
+    }
+    let mut hits = Vec::new();
+    head(frame, theme, Rect { height: 1, ..area }, buffer, &mut hits);
+    let middle = Rect { y: area.y + 1, height: area.height - 3, ..area };
+    let (board, bench) = split(desk, middle);
+    let mut layout = BoardLayout::default();
+    if board.width > 0 && board.height > 0 {
+        let inner = pane(&board_title(desk), &warning(desk), theme, board, buffer);
+        let inner = buttons(desk, theme, inner, buffer, &mut hits);
+        let marks = frame.benches.marks(frame.front, desk);
+        layout = painter::render(desk, &marks, theme, inner, buffer);
+    }
+    let inner = pane(&bench_title(frame), "", theme, bench, buffer);
+    let inner = Rect { x: inner.x + 1, width: inner.width.saturating_sub(2), ..inner };
+    if frame.is_covered() {
+        pages::render(frame, theme, inner, buffer);
+    } else {
+        let own = frame.benches.render(frame.front, desk, theme, inner, buffer);
+        hits.extend(own.into_iter().map(|(rect, ask)| (rect, Message::Bench(ask))));
+    }
+    let strip = tape::render(desk, theme, Rect { y: area.bottom() - 2, height: 1, ..area }, buffer);
+    hits.extend(strip.into_iter().map(|(rect, position)| (rect, Message::Frame(Ask::Go(position)))));
+    keys(frame, theme, Rect { y: area.bottom() - 1, height: 1, ..area }, buffer);
+    (layout, hits)
+}
+
+/// Board and bench: beside each other where there is room, else the bench below.
+fn split(desk: &Desk, area: Rect) -> (Rect, Rect) {
+    if desk.game.session.is_none() {
+        return (Rect { width: 0, ..area }, area);
+    }
+    if area.width >= WIDE {
+        let left = (u32::from(area.width) * 55 / 100) as u16;
+        return (Rect { width: left, ..area }, Rect { x: area.x + left, width: area.width - left, ..area });
+    }
+    // A board that needs less than half leaves the rest to the bench.
+    let rows = desk.game.extent().map_or(0, |extent| extent.rows);
+    let height = u32::from(area.height / 2).min(rows + 3) as u16;
+    let height = height.max(6);
+    (Rect { height, ..area }, Rect { y: area.y + height, height: area.height - height, ..area })
+}
+
+/// A pane with its border; gives the room inside.
+fn pane(title: &str, foot: &str, theme: Theme, area: Rect, buffer: &mut Buffer) -> Rect {
+    let mut block = Block::new()
+        .borders(Borders::ALL)
+        .border_style(theme.rule())
+        .style(theme.text())
+        .title_top(Line::from(Span::styled(format!(" {title} "), theme.faint())));
+    if !foot.is_empty() {
+        block = block.title_bottom(Line::from(Span::styled(format!(" {foot} "), theme.waiting())));
+    }
+    let inner = block.inner(area);
+    block.render(area, buffer);
+    inner
+}
+
+/// The buttons of the view, as on-screen controls under the board; gives the room left above them.
+fn buttons(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits<Message>) -> Rect {
+    let view = desk.game.book().and_then(|book| book.view.as_ref());
+    let Some(view) = view.filter(|view| !view.buttons.is_empty() && area.height > 6) else {
+        return area;
+    };
+    let y = area.bottom() - 1;
+    let mut ordered: Vec<_> = view.buttons.iter().collect();
+    ordered.sort_by(|a, b| a.at.0.total_cmp(&b.at.0).then(a.at.1.total_cmp(&b.at.1)));
+    let mut x = area.x + 1;
+    buffer.set_string(x, y, "buttons", theme.faint());
+    x += 9;
+    for button in ordered {
+        let text = format!("  {}  ", key_sign(&button.key));
+        let width = text.width() as u16;
+        if x + width >= area.right() {
+            break;
+        }
+        buffer.set_string(x, y, text, theme.button());
+        hits.push((Rect::new(x, y, width, 1), Message::Frame(Ask::Play(Input::Key(Key(button.key.clone()))))));
+        x += width + 1;
+    }
+    Rect { height: area.height - 2, ..area }
+}
+
+fn board_title(desk: &Desk) -> String {
+    let Some(grid) = desk.game.grid() else {
+        return String::new();
+    };
+    let (book, extent) = (grid.book(), grid.board().extent());
+    let (w, h) = book.geometry.size;
+    let rims = desk.picture.counted.map_or(String::new(), |kind| format!(" · rims count {}", book.kind(kind).name));
+    format!(
+        "{} × {} cells of {} × {} px · shows {}{rims}",
+        extent.columns,
+        extent.rows,
+        show(w),
+        show(h),
+        desk.picture.overlay.word()
+    )
+}
+
+/// The first warning, at the board's foot where it is seen at once.
+fn warning(desk: &Desk) -> String {
+    let Some(first) = desk.text.warnings.first() else {
+        return String::new();
+    };
+    let line = LineIndex::new(desk.text.source()).line(first.span.start);
+    let more =
+        if desk.text.warnings.len() > 1 { format!("  (+{})", desk.text.warnings.len() - 1) } else { String::new() };
+    format!("! line {line}: {}{more}", plain(&first.message))
+}
+
+/// The title of the bench's pane; what is not saved yet is said there on every bench alike.
+fn bench_title(frame: &Frame) -> String {
+    let desk = &frame.desk;
+    let title = match frame.page {
+        Some(Page::Help) => "keys".into(),
+        Some(Page::Difference) => "the last edit: before and after".into(),
+        Some(Page::Kept) => "a tape was kept".into(),
+        None if frame.is_covered() => {
+            format!("{} in {}", counted(desk.text.mistakes.len(), "mistake"), desk.text.name())
+        }
+        None => frame.front.title().into(),
+    };
+    match frame.benches.unsaved(desk).as_slice() {
+        [] => title,
+        owners => format!("{title} · not saved yet: changes of {}", owners.join(" and ")),
+    }
+}
+
+fn head(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut Hits<Message>) {
+    let desk = &frame.desk;
+    let mut x = area.x + 1;
+    let name = match desk.game.grid() {
+        None => desk.text.name().to_owned(),
+        Some(grid) => {
+            let (map, maps) = (grid.map() + 1, grid.book().maps.len());
+            format!("{} · {} {map}/{maps}", plain(&grid.book().title), plain(grid.map_title()))
+        }
+    };
+    let room = usize::from(area.width / 2).saturating_sub(4);
+    let (end, _) = buffer.set_stringn(x, area.y, name, room, theme.accent());
+    x = (end + 4).max(area.x + area.width * 2 / 5);
+    for which in Which::ALL {
+        let text = format!(" {} ", which.title());
+        let style = if *which == frame.front { theme.chosen() } else { theme.faint() };
+        let width = text.width() as u16;
+        if x + width > area.right() {
+            break;
+        }
+        buffer.set_string(x, area.y, text, style);
+        hits.push((Rect::new(x, area.y, width, 1), Message::Frame(Ask::Bench(*which))));
+        x += width + 1;
+    }
+    let (status, style) = status(desk, theme);
+    let clock = desk.game.grid().map_or(0, |grid| grid.counter(CounterRead::Clock));
+    let tail = format!("   clock {clock} ms ");
+    let width = (status.width() + tail.width()) as u16;
+    if x + width < area.right() {
+        let at = area.right() - width;
+        buffer.set_string(at, area.y, &status, style);
+        buffer.set_string(at + status.width() as u16, area.y, tail, theme.faint());
+    } else if x + (status.width() as u16) < area.right() {
+        buffer.set_string(area.right() - status.width() as u16, area.y, &status, style);
+    }
+}
+
+fn status(desk: &Desk, theme: Theme) -> (String, Style) {
+    if !desk.text.mistakes.is_empty() {
+        return (format!("✗ {}", counted(desk.text.mistakes.len(), "mistake")), theme.refused());
+    }
+    match desk.game.grid().and_then(magpie_core::grid::Grid::outcome) {
+        Some(outcome) => {
+            let style = if outcome == magpie_core::grid::Ended::Won { theme.accent() } else { theme.refused() };
+            (format!("● {}", outcome.word()), style)
+        }
+        None if desk.game.has_time() && desk.time.real.runs => {
+            (format!("▶ {}", desk.time.real.words()), theme.granted())
+        }
+        None if desk.game.has_time() => ("‖ clock stands, p lets it run".into(), theme.waiting()),
+        None => ("● live".into(), theme.granted()),
+    }
+}
+
+/// A sign for a key of the game.
+pub fn key_sign(key: &str) -> String {
+    match key {
+        "left" => arrow(Heading::West).to_string(),
+        "right" => arrow(Heading::East).to_string(),
+        "up" => arrow(Heading::North).to_string(),
+        "down" => arrow(Heading::South).to_string(),
+        key => key.into(),
+    }
+}
+
+/// The most useful keys, from the same tables that handle them; a word about the last key in their place.
+fn keys(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    if let Some(note) = &frame.desk.note {
+        buffer.set_stringn(area.x + 1, area.y, plain(note), usize::from(area.width) - 2, theme.waiting());
+        return;
+    }
+    let typing = frame.benches.typing(frame.front);
+    let mut all: Vec<(String, &str)> = Vec::new();
+    if frame.page.is_none() && !typing.is_empty() {
+        all.extend(typing.iter().map(|(key, label)| ((*key).to_owned(), *label)));
+    } else {
+        if frame.benches.plays(frame.front) {
+            all.push(("arrows".into(), "play"));
+        }
+        let actions = frame.actions();
+        let labelled = actions.iter().filter(|action| !action.label.is_empty());
+        all.extend(labelled.map(|action| (key_words(&frame.desk, action, 0), action.label)));
+    }
+    let mut x = area.x + 1;
+    for (key, label) in all {
+        let width = (key.width() + label.width() + 4) as u16;
+        if x + width > area.right() {
+            break;
+        }
+        buffer.set_string(x, area.y, &key, theme.accent());
+        buffer.set_string(x + key.width() as u16 + 1, area.y, label, theme.faint());
+        x += width;
+    }
+}
+
+/// A key in words; one that the game uses is reached with Alt.
+pub fn key_words<M>(desk: &Desk, action: &Action<M>, number: usize) -> String {
+    let Some(stroke) = action.keys.get(number) else {
+        return String::new();
+    };
+    let taken = matches!(stroke.code, KeyCode::Char(character)
+        if !stroke.control && desk.game.uses_key(&character.to_string()));
+    if taken { format!("Alt-{}", stroke.words()) } else { stroke.words() }
+}

@@ -1,0 +1,145 @@
+//! What was told, counted and measured, as sentences for screens, drawings and the command line.
+
+use magpie_core::grid::{Answer, Counts, Settled};
+use magpie_core::mishap::{Explanation, Mishap};
+use magpie_core::pace::{Figures, Frames};
+use magpie_core::rulebook::{Match, Rulebook};
+use magpie_core::space::exact::{Fraction, nearest};
+use magpie_core::space::{Extent, show};
+use magpie_core::tape::Entry;
+
+/// `1 mistake`, `2 mistakes`.
+pub fn counted(number: usize, what: &str) -> String {
+    if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
+}
+
+/// Text from a file without control characters, line ends and tabs excepted.
+pub fn plain(text: &str) -> String {
+    text.chars().map(|c| if c.is_control() && c != '\n' && c != '\t' { '\u{fffd}' } else { c }).collect()
+}
+
+/// What a `when` rule found and changed.
+pub fn settled(settled: &Settled, book: &Rulebook) -> String {
+    let when = &book.whens[settled.rule];
+    let count = settled.found;
+    let pieces = counted(settled.pieces, "piece");
+    let found = match &when.what {
+        Match::Full { row: true, .. } => counted(count, "full row"),
+        Match::Full { row: false, .. } => counted(count, "full column"),
+        Match::Run { .. } => format!("{} of {pieces}", counted(count, "run")),
+        Match::Patch { .. } if count == 1 => format!("1 patch of {pieces}"),
+        Match::Patch { .. } => format!("{count} patches of {pieces}"),
+        Match::On { .. } if count == 1 => "1 match".into(),
+        Match::On { .. } => format!("{count} matches"),
+    };
+    let Counts { gone, moved, new, turned } = settled.counts;
+    let parts = [(gone, "gone"), (moved, "moved"), (new, "new"), (turned, "turned")];
+    let done: Vec<String> =
+        parts.iter().filter(|(count, _)| *count > 0).map(|(count, what)| format!("{count} {what}")).collect();
+    if done.is_empty() { found } else { format!("{found}: {}", done.join(", ")) }
+}
+
+/// The one fact that decided an answer: the check that refused, else the clause that let it in, else where it went.
+fn request(answer: &Answer, book: &Rulebook, extent: Extent) -> Option<String> {
+    let asked = answer.requests.first()?;
+    let deciding = asked.reason.and_then(|reason| asked.checks.get(reason));
+    let deciding = deciding.or_else(|| asked.checks.iter().rfind(|check| check.clause.is_some() && !check.abandoned));
+    if let Some(check) = deciding {
+        let line = check.line(book).map_or(String::new(), |line| format!(" (line {line})"));
+        return Some(format!("{}{line}", check.text(book, extent)));
+    }
+    let (from, name) = (asked.from, &book.kind(asked.kind).name);
+    asked.to.map(|to| format!("{name} {},{} to {},{}", from.column, from.row, to.column, to.row))
+}
+
+/// What decided the turns of an input: requests, settling, signals, the outcome.
+pub fn entry(entry: &Entry, book: &Rulebook, extent: Extent) -> String {
+    let mut parts: Vec<String> = Vec::new();
+    for answer in &entry.answers {
+        parts.extend(request(answer, book, extent));
+        for action in answer.actions.iter().filter(|action| answer.requests.is_empty() || !action.granted) {
+            let why = action.reason.as_ref().map_or(String::new(), |why| format!(": {why}"));
+            let size = action.size.map_or(String::new(), |size| format!(", {}", counted(size as usize, "cell")));
+            parts.push(format!("{}{why}{size}", action.action));
+        }
+        parts.extend(answer.settled.iter().map(|found| settled(found, book)));
+        parts.extend(answer.signals.iter().map(|signal| plain(signal)));
+        parts.extend(answer.outcome.map(|outcome| outcome.word().to_owned()));
+    }
+    parts.dedup();
+    if parts.is_empty() { "nothing changed".into() } else { parts.join("; ") }
+}
+
+/// Whether the first request of an input was refused, or an action of it where nobody asked.
+pub fn is_refused(entry: &Entry) -> bool {
+    let request = entry.answers.iter().flat_map(|answer| &answer.requests).next();
+    let action = entry.answers.iter().flat_map(|answer| &answer.actions).next();
+    request.map_or_else(|| action.is_some_and(|action| !action.granted), |request| !request.granted)
+}
+
+/// The words for the frames of a run.
+pub fn frames_words(frames: &Frames) -> String {
+    match frames {
+        Frames::Rate(text, _) => format!("{text} frames a second"),
+        Frames::List(list) => {
+            let all: Vec<String> = list.iter().map(|ms| show(nearest(ms))).collect();
+            format!("frames of {} ms", all.join(", "))
+        }
+    }
+}
+
+/// The figures of a run as people read them: name and value.
+pub fn figure_lines(found: &Figures) -> Vec<(&'static str, String)> {
+    let number = |number: &Fraction, unit: &str| format!("{} {unit}", show(nearest(number)));
+    let maybe = |value: Option<&Fraction>, unit: &str| value.map_or("none".into(), |value| number(value, unit));
+    vec![
+        ("frames a step", found.frames_per_step.map_or("none".into(), |frames| frames.to_string())),
+        ("time a step", maybe(found.ms_per_step.as_ref(), "ms")),
+        ("nominal speed", maybe(found.nominal_speed.as_ref(), "px/s")),
+        ("mean speed", maybe(found.mean_speed.as_ref(), "px/s")),
+        ("overshoot", number(&found.overshoot, "px")),
+        ("error at the end", number(&found.error, "px")),
+        ("largest jump", number(&found.jump, "px")),
+        ("latency", maybe(found.latency.as_ref(), "ms")),
+        ("steps", found.steps.to_string()),
+        ("presses", found.presses.to_string()),
+        ("inputs lost", found.inputs_lost.to_string()),
+        ("conflicts", found.conflicts.to_string()),
+        ("diagonals", found.diagonals.to_string()),
+        ("outcome", found.outcome.words().into()),
+    ]
+}
+
+/// The name of an explanation.
+pub fn explanation_name(explanation: &Explanation) -> String {
+    let first = explanation.mishap.map_or("correct", Mishap::id);
+    match explanation.with {
+        Some(second) => format!("{first} and {}", second.id()),
+        None => first.into(),
+    }
+}
+
+/// What an explanation says, in a sentence.
+pub fn explanation_says(explanation: &Explanation) -> String {
+    let axis = match explanation.vertical {
+        None => "",
+        Some(false) => ", for columns only",
+        Some(true) => ", for rows only",
+    };
+    let space = if explanation.window { ", positions being window positions" } else { "" };
+    let second = explanation.with.map_or(String::new(), |second| format!("; and {}", second.says()));
+    let first = match (explanation.mishap, explanation.fitted) {
+        (Some(mishap), _) => mishap.says(),
+        (None, false) => "nothing is wrong at these samples",
+        (None, true) => "the formula is right, its numbers are not the rulebook's",
+    };
+    format!("{first}{second}{axis}{space}")
+}
+
+/// The numbers of the grid behind an explanation.
+pub fn explanation_numbers(explanation: &Explanation, extent: Extent) -> String {
+    let geometry = &explanation.geometry;
+    let origin = geometry.corner_of_first(extent);
+    let [w, h, gx, gy] = [geometry.size.0, geometry.size.1, geometry.gap.0, geometry.gap.1].map(show);
+    format!("cell {w} x {h}, gap {gx} x {gy}, origin {}, {}", show(origin.x), show(origin.y))
+}
