@@ -68,13 +68,13 @@ fn another_verb_in_the_table_ends_the_same_tape_differently_and_is_taken_back() 
     terminal.sees(&["another verb for cog into cog", "cog into cog: shove"]);
     terminal.keys("Enter");
     let screen =
-        terminal.sees(&["input 1 comes out differently", "changes are not saved yet", "the cog is asked to move on"]);
+        terminal.sees(&["input 1 comes out differently", "not saved yet: changes of Rules", "the cog is asked to move on"]);
     assert!(!screen.contains("✗→"), "{screen}");
     let path = terminal.folder.path().join("line.magpie");
     assert_eq!(std::fs::read_to_string(&path).unwrap(), LINE, "nothing is written before it is asked for");
     terminal.keys("z");
     terminal.sees(&["✗→", "cog into cog: the cog is refused"]);
-    terminal.sees_no("changes are not saved");
+    terminal.sees_no("not saved yet");
     // The same by mouse, and written.
     let (column, line) = terminal.find("shove");
     terminal.click(column, line);
@@ -103,7 +103,7 @@ fn the_text_is_typed_into_completed_and_saved() {
     terminal.types(" into edge: per");
     terminal.sees(&["Tab perish"]);
     terminal.keys("Tab");
-    terminal.sees(&["cog into edge: perish", "✓ no mistakes", "changes are not saved yet"]);
+    terminal.sees(&["cog into edge: perish", "✓ no mistakes", "not saved yet: changes of Rules"]);
     terminal.types("x");
     terminal.sees(&["✗ line 14"]);
     terminal.keys("C-z");
@@ -123,7 +123,7 @@ fn the_text_is_typed_into_completed_and_saved() {
     // What was typed and not saved waits on its bench.
     terminal.sees(&["Play"]);
     terminal.keys("Tab Tab Tab");
-    terminal.sees(&["changes are not saved yet", "é"]);
+    terminal.sees(&["not saved yet: changes of Rules", "é"]);
     terminal.resize(80, 24);
     terminal.sees(&["1 text"]);
 }
@@ -134,7 +134,7 @@ fn what_another_editor_saved_is_not_written_over_unasked() {
     terminal.sees(&["nothing has been asked yet"]);
     terminal.keys("Tab Tab Tab Enter End");
     terminal.types(" // mine");
-    terminal.sees(&["changes are not saved yet"]);
+    terminal.sees(&["not saved yet: changes of Rules"]);
     let path = terminal.folder.path().join("line.magpie");
     let theirs = LINE.replace("Acc..", "Acc...");
     std::fs::write(&path, &theirs).unwrap();

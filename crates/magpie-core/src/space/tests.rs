@@ -328,8 +328,8 @@ fn uneven_numbers_are_said_in_words() {
 #[test]
 fn indices_are_limited_alike_on_both_sides() {
     for index in ["9223372036854775807", "-9223372036854775808", "1000000000000001", "-1000000000000001"] {
-        let error = super::parse_position(&format!("index:{index}")).unwrap_err();
+        let error = parse_position(&format!("index:{index}")).unwrap_err();
         assert!(matches!(error, super::PositionError::Limit { .. }), "{index}: {error}");
     }
-    assert!(super::parse_position("index:-1000000000000000").is_ok());
+    assert!(parse_position("index:-1000000000000000").is_ok());
 }
