@@ -50,6 +50,10 @@ mod property_tests;
 #[cfg(test)]
 mod reference_tests;
 #[cfg(test)]
+mod ride_tests;
+#[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod time_tests;
 #[cfg(test)]
 mod whole_tests;

@@ -149,7 +149,6 @@ impl<'a> Reference<'a> {
         })
     }
 
-    #[allow(clippy::too_many_lines)] // the whole of a request at one glance
     fn ask(&self, plan: &mut Plan, id: usize, way: Heading, limits: &[(u32, u32)]) -> bool {
         let piece = self.get(id).unwrap().clone();
         let body = plan.bodies;
@@ -170,15 +169,8 @@ impl<'a> Reference<'a> {
             for side in
                 [Cell::new(piece.cell.column + dc, piece.cell.row), Cell::new(piece.cell.column, piece.cell.row + dr)]
             {
-                let stop = !self.inside(side) || self.void.contains(&side);
-                let blocker =
-                    self.at(side).into_iter().filter(|other| !plan.leaving.contains(&other.id)).find(|other| {
-                        let view = View { here: Some(side), heading: Some(way) };
-                        let verb = self.verb(piece.kind, other.kind, view).0;
-                        matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce))
-                    });
-                if stop || blocker.is_some() {
-                    refuse(plan, CheckKind::Corner, blocker.as_ref().filter(|_| !stop), None, false, side);
+                if let Some(blocker) = self.blocks_corner(plan, &piece, side, way) {
+                    refuse(plan, CheckKind::Corner, blocker.as_ref(), None, false, side);
                     good = false;
                 }
             }
@@ -249,26 +241,47 @@ impl<'a> Reference<'a> {
                     refuse(plan, CheckKind::Meets, Some(&met), clause, plain == PlainVerb::Bounce, to);
                     good = false;
                 }
-                PlainVerb::Swap => {
-                    plan.bodies += 1;
-                    plan.leaving.push(met.id);
-                    plan.moves.push((met.id, piece.cell));
-                }
-                PlainVerb::Take => {
-                    plan.leaving.push(met.id);
-                    plan.gone.push(met.id);
-                }
-                PlainVerb::Slide => plan.slides.push(id),
-                PlainVerb::Warp(kind) => plan.warps.push((id, kind, to)),
-                PlainVerb::Perish => plan.gone.push(id),
-                PlainVerb::Clash => {
-                    plan.leaving.push(met.id);
-                    plan.gone.extend([met.id, id]);
-                }
-                _ => {}
+                verb => Self::enters(plan, verb, &piece, &met, to),
             }
         }
         good
+    }
+
+    /// What a verb that lets a piece in does to it and to the one it meets.
+    fn enters(plan: &mut Plan, verb: PlainVerb, piece: &Piece, met: &Piece, to: Cell) {
+        match verb {
+            PlainVerb::Swap => {
+                plan.bodies += 1;
+                plan.leaving.push(met.id);
+                plan.moves.push((met.id, piece.cell));
+            }
+            PlainVerb::Take => {
+                plan.leaving.push(met.id);
+                plan.gone.push(met.id);
+            }
+            PlainVerb::Slide => plan.slides.push(piece.id),
+            PlainVerb::Warp(kind) => plan.warps.push((piece.id, kind, to)),
+            PlainVerb::Perish => plan.gone.push(piece.id),
+            PlainVerb::Clash => {
+                plan.leaving.push(met.id);
+                plan.gone.extend([met.id, piece.id]);
+            }
+            _ => {}
+        }
+    }
+
+    /// What stops a step past a straight neighbour, where something does: a piece, or the border.
+    fn blocks_corner(&self, plan: &Plan, piece: &Piece, side: Cell, way: Heading) -> Option<Option<Piece>> {
+        if !self.inside(side) || self.void.contains(&side) {
+            return Some(None);
+        }
+        let view = View { here: Some(side), heading: Some(way) };
+        let mut stays = self.at(side).into_iter().filter(|other| !plan.leaving.contains(&other.id));
+        let stops = |other: &Piece| {
+            let verb = self.verb(piece.kind, other.kind, view).0;
+            matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce))
+        };
+        stays.find(stops).map(Some)
     }
 
     fn verb(&self, asker: KindId, met: KindId, view: View) -> (Verb, Option<usize>) {

@@ -3,7 +3,7 @@
 use super::Answer;
 use super::source::render;
 use crate::files::{Loaded, load};
-use crate::say;
+use super::say;
 use crate::words::counted;
 use clap::{Args, ValueEnum};
 use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace};

@@ -2,7 +2,7 @@
 
 use super::source::ready;
 use super::{Answer, json};
-use crate::say;
+use super::say;
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};

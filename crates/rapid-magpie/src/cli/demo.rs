@@ -2,7 +2,7 @@
 
 use super::{Answer, Run};
 use crate::files::parse_tape;
-use crate::say;
+use super::say;
 use crate::yard::{DEMOS, Demo, Open, find};
 use anyhow::bail;
 use clap::Args;

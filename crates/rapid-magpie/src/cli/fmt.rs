@@ -2,7 +2,7 @@
 
 use super::Answer;
 use crate::files::{bytes_of, replace};
-use crate::say;
+use super::say;
 use clap::Args;
 use magpie_core::limits::LARGEST_FILE;
 use magpie_core::rulebook::format;

@@ -3,7 +3,7 @@
 use super::Answer;
 use super::json::whole_or_decimal;
 use super::source::ready;
-use crate::say;
+use super::say;
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::Args;

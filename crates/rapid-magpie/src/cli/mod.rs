@@ -145,10 +145,10 @@ fn is_closed_pipe(error: &anyhow::Error) -> bool {
 }
 
 /// Prints a line to standard output; a closed pipe is an error that ends the command quietly.
-#[macro_export]
 macro_rules! say {
     ($($part:tt)*) => {{
         use std::io::Write as _;
         writeln!(std::io::stdout().lock(), $($part)*)
     }};
 }
+use say;

@@ -1,7 +1,7 @@
 //! `new`: a small commented rulebook to begin with.
 
 use super::Answer;
-use crate::say;
+use super::say;
 use crate::yard;
 use anyhow::{Context, bail};
 use clap::Args;

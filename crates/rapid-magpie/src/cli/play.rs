@@ -4,7 +4,7 @@ use super::Answer;
 use super::json::{self, After, Show};
 use super::source::ready;
 use crate::files::{read_tape, replace, tape_text};
-use crate::say;
+use super::say;
 use crate::words::plain;
 use anyhow::bail;
 use clap::{Args, ValueEnum};

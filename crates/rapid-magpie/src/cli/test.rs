@@ -3,7 +3,7 @@
 use super::Answer;
 use super::source::{Ready, ready};
 use crate::files::{read_tape, replace, tapes_beside};
-use crate::say;
+use super::say;
 use crate::words::{counted, plain};
 use anyhow::Context;
 use clap::Args;

@@ -3,7 +3,7 @@
 use super::Desk;
 use super::board::{BoardLayout, Ghost, Overlay, arrow, row_of};
 use super::marks::{Mark, Marks};
-use crate::ui::theme::{Rgb, Theme};
+use crate::ui::theme::{self, Rgb, Theme};
 use magpie_core::board::CellId;
 use magpie_core::rulebook::{KindId, Rulebook};
 use magpie_core::space::{Cell, Extent, Heading, RowsFrom, YAxis};
@@ -155,7 +155,7 @@ impl Painter<'_> {
         let even = (cell.column + cell.row) % 2 == 0;
         let ground = self.floor_colour(floor, even, id, mark);
         let base = Style::new()
-            .fg(self.theme.colour(Theme::rgb(&magpie_core::rulebook::Colour::Named("bone".into()))))
+            .fg(self.theme.colour(theme::rgb(&magpie_core::rulebook::Colour::Named("bone".into()))))
             .bg(self.theme.colour(ground));
         buffer.set_style(rect, base);
         for y in rect.top()..rect.bottom() {
@@ -216,7 +216,7 @@ impl Painter<'_> {
     }
 
     fn floor_colour(&self, floor: Option<KindId>, even: bool, id: CellId, mark: Option<Mark>) -> Rgb {
-        let plain = floor.map_or(Theme::ground_rgb(), |kind| Theme::rgb(&self.book.kind(kind).colour));
+        let plain = floor.map_or(Theme::ground_rgb(), |kind| theme::rgb(&self.book.kind(kind).colour));
         let is_ground = floor == self.book.ground;
         let share = match (is_ground, even) {
             (true, true) => 62,
@@ -239,7 +239,7 @@ impl Painter<'_> {
     /// The topmost piece: a block for what never moves, else a plate with its name or glyph.
     fn piece(&self, kind: KindId, facing: Option<Heading>, ground: Rgb, rect: Rect, buffer: &mut Buffer) {
         let found = self.book.kind(kind);
-        let colour = Theme::rgb(&found.colour);
+        let colour = theme::rgb(&found.colour);
         let solid = found.layer > 0 && self.desk.game.fixed.get(usize::from(kind.0)) == Some(&true);
         // What glides is seen to move, whatever layer it is of.
         let glides = self.book.glides.iter().any(|glide| self.book.set(glide.who).contains(kind));
@@ -316,7 +316,7 @@ impl Painter<'_> {
     /// A piece of a lower layer that another stands on: its glyph in a corner.
     fn under(&self, kind: KindId, ground: Rgb, rect: Rect, buffer: &mut Buffer) {
         let found = self.book.kind(kind);
-        let style = Style::new().fg(self.theme.colour(Theme::rgb(&found.colour))).bg(self.theme.colour(ground));
+        let style = Style::new().fg(self.theme.colour(theme::rgb(&found.colour))).bg(self.theme.colour(ground));
         if rect.width > 3 {
             buffer.set_string(rect.x, rect.bottom() - 1, found.glyph.to_string(), style.add_modifier(Modifier::BOLD));
         }

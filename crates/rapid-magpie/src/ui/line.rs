@@ -103,7 +103,7 @@ fn request(event: &KeyEvent) -> Option<InputRequest> {
         (KeyCode::Char('e'), true) | (KeyCode::End, _) => InputRequest::GoToEnd,
         (KeyCode::Char('u'), true) => InputRequest::DeleteLine,
         (KeyCode::Char('k'), true) => InputRequest::DeleteTillEnd,
-        (KeyCode::Char('w'), true) | (KeyCode::Backspace, true) => InputRequest::DeletePrevWord,
+        (KeyCode::Char('w') | KeyCode::Backspace, true) => InputRequest::DeletePrevWord,
         (KeyCode::Delete, true) => InputRequest::DeleteNextWord,
         (KeyCode::Left, true) => InputRequest::GoToPrevWord,
         (KeyCode::Right, true) => InputRequest::GoToNextWord,

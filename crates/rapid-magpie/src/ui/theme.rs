@@ -1,8 +1,7 @@
 //! Colours: one palette, with fallbacks for terminals that have fewer.
 
-use magpie_core::rulebook::Colour;
-pub use magpie_draw::palette::Rgb;
-use magpie_draw::palette::{self, AMBER, BONE, PLUM, ROSE, SLATE, TEAL, mix};
+use magpie_draw::palette::{AMBER, BONE, PLUM, ROSE, SLATE, TEAL, mix};
+pub use magpie_draw::palette::{Rgb, rgb};
 use ratatui::style::{Color, Modifier, Style};
 
 /// How many colours the terminal has.
@@ -40,11 +39,6 @@ impl Theme {
             Depth::Sixteen
         };
         Self { depth }
-    }
-
-    /// The numbers of a rulebook's colour.
-    pub fn rgb(colour: &Colour) -> Rgb {
-        palette::rgb(colour)
     }
 
     /// A colour mixed with the ground of the screen; 255 is the colour alone.

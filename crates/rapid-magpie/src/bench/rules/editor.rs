@@ -3,7 +3,7 @@
 use super::{Ask, Bench, Rules};
 use crate::desk::Desk;
 use crate::ui::pen::Pen;
-use crate::ui::theme::Theme;
+use crate::ui::theme::{self, Theme};
 use crate::words::plain;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
@@ -71,7 +71,7 @@ impl Editor {
         self.read(desk);
         // The first look is at what has just acted.
         if let Some(line) = self.fired(desk).into_iter().max().filter(|_| new) {
-            self.to_line(line);
+            self.go_to_line(line);
         }
     }
 
@@ -117,7 +117,7 @@ impl Editor {
     }
 
     /// Puts the cursor on a line, from 1.
-    pub fn to_line(&mut self, line: u32) {
+    pub fn go_to_line(&mut self, line: u32) {
         self.area.move_cursor(CursorMove::Jump(line.saturating_sub(1).min(65_535) as u16, 0));
     }
 
@@ -366,7 +366,7 @@ impl Shown<'_> {
 
     fn colour(&self, editor: &Editor, buffer: &mut Buffer) {
         let colour_of = |wanted: &dyn Fn(&Declared) -> bool| {
-            editor.kinds.iter().find(|kind| wanted(kind)).map(|kind| Theme::rgb(&kind.colour))
+            editor.kinds.iter().find(|kind| wanted(kind)).map(|kind| theme::rgb(&kind.colour))
         };
         for (number, start, line) in self.lines() {
             let from = editor.painted.partition_point(|part| part.span.end <= start);

@@ -151,7 +151,7 @@ impl Bench for Rules {
             Ask::Clause => match self.table.line(desk) {
                 Some(line) => {
                     self.editor.follow(desk);
-                    self.editor.to_line(line);
+                    self.editor.go_to_line(line);
                     self.page = Page::Text;
                 }
                 None => desk.say("no clause is about this pair: Enter adds one"),

@@ -2,7 +2,7 @@
 
 use crate::desk::Desk;
 use crate::ui::pen::Pen;
-use crate::ui::theme::Theme;
+use crate::ui::theme::{self, Theme};
 use crate::words::{self, plain};
 use magpie_core::grid::Settled;
 use magpie_core::rulebook::Rulebook;
@@ -69,7 +69,7 @@ fn board(step: &Settled, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut
             }
             let cell = Cell::new(column as i64, row);
             let kind = book.kinds.iter().find(|kind| kind.glyph == glyph);
-            let colour = kind.map_or(Theme::dim((220, 216, 203), 120), |kind| Theme::rgb(&kind.colour));
+            let colour = kind.map_or(Theme::dim((220, 216, 203), 120), |kind| theme::rgb(&kind.colour));
             let style = Style::new().fg(theme.colour(colour));
             let (glyph, style) = match (found(cell), moved(cell)) {
                 (true, false) => (if glyph == ' ' { ' ' } else { '×' }, theme.waiting()),

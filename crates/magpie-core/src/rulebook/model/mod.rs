@@ -1,0 +1,232 @@
+//! A rulebook that has been checked: names resolved to numbers, ready to be played.
+
+mod conditions;
+mod kinds;
+mod rules;
+
+pub use conditions::*;
+pub use kinds::*;
+pub use rules::*;
+
+use super::syntax::{GlideEnd, Num, SpeedUnit};
+use crate::input::{Input, Key};
+use crate::space::{Geometry, Heading, View};
+
+
+/// A timer.
+#[derive(Clone, Debug)]
+pub struct Timer {
+    /// Its name.
+    pub name: String,
+    /// Its period in ms.
+    pub ms: i64,
+}
+
+/// A trail.
+#[derive(Clone, Debug)]
+pub struct Trail {
+    /// The kind that leaves it.
+    pub head: KindId,
+    /// The kind left.
+    pub leaves: KindId,
+    /// How many at the beginning.
+    pub long: u32,
+    /// The oldest piece still counts when the head asks.
+    pub tail_last: bool,
+}
+
+/// A statement that moves pieces continuously.
+#[derive(Clone, Debug)]
+pub struct Glide {
+    /// Which pieces.
+    pub who: SetId,
+    /// Where to.
+    pub heading: Heading,
+    /// How fast.
+    pub speed: Num,
+    /// Of what.
+    pub unit: SpeedUnit,
+    /// What happens at the end of the line.
+    pub end: GlideEnd,
+}
+
+/// A rigid shape.
+#[derive(Clone, Debug)]
+pub struct Shape {
+    /// Its name.
+    pub name: String,
+    /// The kind of its pieces.
+    pub kind: KindId,
+    /// Width and height of the drawing.
+    pub size: (u32, u32),
+    /// Its pieces, columns east and lines south of the upper left corner.
+    pub cells: Vec<(u32, u32)>,
+}
+
+/// Who is controlled, and the keys.
+#[derive(Clone, Debug)]
+pub struct Control {
+    /// Whose pieces.
+    pub who: SetId,
+    /// Keys for left, right, up, down; none for taps.
+    pub keys: Option<[Key; 4]>,
+}
+
+/// A pace as written, for the kinds it holds for.
+#[derive(Clone, Debug)]
+pub struct Pace {
+    /// The kinds, all others where nothing is said.
+    pub who: Option<SetId>,
+    /// Its settings.
+    pub settings: Vec<super::syntax::Setting>,
+}
+
+/// An expectation of a scenario.
+#[derive(Clone, Debug)]
+#[allow(missing_docs)]
+pub enum Expect {
+    Drawn(Vec<String>),
+    Granted,
+    Refused(Option<(SetId, Met)>),
+    Won,
+    Lost,
+    Unfinished,
+    Signal(String),
+    NeverSettles,
+    Cond(Cond),
+}
+
+/// One line of a scenario.
+#[derive(Clone, Debug)]
+#[allow(missing_docs)]
+pub enum Scene {
+    Inputs(Vec<Input>),
+    Expect(Expect),
+}
+
+/// A scenario.
+#[derive(Clone, Debug)]
+pub struct Scenario {
+    /// Its title.
+    pub title: String,
+    /// Its line, from 1.
+    pub line: u32,
+    /// A board of its own, or the number of a map.
+    pub map: Result<Map, usize>,
+    /// Its seed.
+    pub seed: Option<u64>,
+    /// Its lines, with their numbers.
+    pub scenes: Vec<(u32, Scene)>,
+}
+
+/// A rulebook without mistakes.
+#[derive(Clone, Debug)]
+pub struct Rulebook {
+    /// The game's title.
+    pub title: String,
+    /// The numbers of its grid.
+    pub geometry: Geometry,
+    /// Diagonal steps look at both straight neighbours.
+    pub corners_closed: bool,
+    /// Its view.
+    pub view: Option<View>,
+    /// Layers, bottom to top.
+    pub layers: Vec<String>,
+    /// Kinds in the order of the file.
+    pub kinds: Vec<Kind>,
+    /// Sets of kinds; the first ones are the kinds themselves, in order.
+    pub sets: Vec<KindSet>,
+    /// The set of all kinds but the ground.
+    pub any: SetId,
+    /// Names of groups and their sets.
+    pub groups: Vec<(String, SetId)>,
+    /// Glyphs of several pieces.
+    pub glyphs: Vec<(char, Vec<KindId>)>,
+    /// The kind that lies where nothing else of its layer does.
+    pub ground: Option<KindId>,
+    /// Maps.
+    pub maps: Vec<Map>,
+    /// Counters.
+    pub counters: Vec<Counter>,
+    /// The seed of the random numbers.
+    pub seed: u64,
+    /// Timers.
+    pub timers: Vec<Timer>,
+    /// Trails.
+    pub trails: Vec<Trail>,
+    /// Gliders.
+    pub glides: Vec<Glide>,
+    /// Shapes.
+    pub shapes: Vec<Shape>,
+    /// Controls.
+    pub controls: Vec<Control>,
+    /// Paces.
+    pub paces: Vec<Pace>,
+    /// `into` clauses.
+    pub meetings: Vec<Meeting>,
+    /// `off` clauses.
+    pub offs: Vec<Off>,
+    /// `when` rules.
+    pub whens: Vec<When>,
+    /// `on`, `each` and `control` rules.
+    pub inputs: Vec<InputRule>,
+    /// `win` and `lose` rules.
+    pub outcomes: Vec<Outcome>,
+    /// `always` and `never` rules.
+    pub invariants: Vec<Invariant>,
+    /// Scenarios.
+    pub scenarios: Vec<Scenario>,
+}
+
+impl Rulebook {
+    /// A kind.
+    pub fn kind(&self, id: KindId) -> &Kind {
+        &self.kinds[usize::from(id.0)]
+    }
+
+    /// A set of kinds.
+    #[inline]
+    pub fn set(&self, id: SetId) -> &KindSet {
+        self.sets.get(id.0 as usize).unwrap_or(KindSet::NOBODY)
+    }
+
+    /// All effects of its rules.
+    pub fn effects(&self) -> impl Iterator<Item = &Effect> {
+        let effects = self.meetings.iter().map(|rule| &rule.effects);
+        let effects = effects.chain(self.offs.iter().map(|rule| &rule.effects));
+        let effects = effects.chain(self.whens.iter().map(|rule| &rule.effects));
+        effects.chain(self.outcomes.iter().map(|rule| &rule.effects)).flatten()
+    }
+
+    /// All actions of its rules.
+    pub fn actions(&self) -> impl Iterator<Item = &Action> {
+        self.inputs.iter().flat_map(|rule| rule.actions.iter().flatten())
+    }
+
+    /// What its rules do that effects and actions have in common.
+    pub fn commons(&self) -> impl Iterator<Item = &Common> {
+        let of_effects = self.effects().filter_map(|effect| match effect {
+            Effect::Common(common) => Some(common),
+            Effect::Become(_) | Effect::Clear | Effect::DropRows(_) => None,
+        });
+        let of_actions = self.actions().filter_map(|action| match action {
+            Action::Common(common) => Some(common),
+            Action::Step { .. }
+            | Action::Leap(..)
+            | Action::Drop(..)
+            | Action::Walk(..)
+            | Action::Swap { .. }
+            | Action::Flood { .. }
+            | Action::Choose(_)
+            | Action::Rotate { .. }
+            | Action::LockActive
+            | Action::Steer(..) => None,
+        });
+        of_effects.chain(of_actions)
+    }
+
+    /// The kind of a name.
+    pub fn kind_of_name(&self, name: &str) -> Option<KindId> {
+        self.kinds.iter().position(|kind| kind.name == name).map(|at| KindId(at as u16))
+    }
+}
