@@ -45,6 +45,7 @@ impl fmt::Display for Input {
 
 /// A word that is no input.
 #[derive(Clone, Debug, Error, PartialEq, Eq)]
+#[non_exhaustive]
 #[error("`{0}` is no input: write left right up down act alt key:x tap:C,R drag:C,R>C,R wait:MS undo restart next")]
 pub struct InputError(pub String);
 
@@ -87,6 +88,9 @@ fn cell(text: &str) -> Option<Cell> {
 }
 
 /// Reads inputs separated by blanks.
+///
+/// # Errors
+/// An [`InputError`] with the first word that is no input.
 pub fn parse_inputs(text: &str) -> Result<Vec<Input>, InputError> {
     text.split_whitespace().map(str::parse).collect()
 }

@@ -46,6 +46,9 @@ impl Layout {
 
 /// Draws a board as it is seen: the numbers of columns and rows on the rims, pieces by kind and layer, a legend of the
 /// kinds that stand on it.
+///
+/// # Errors
+/// [`DrawError::TooLarge`] where it has more cells than a drawing may have.
 pub fn board(book: &Rulebook, title: &str, board: &Board, written: Written) -> Result<Drawing, DrawError> {
     let extent = board.extent();
     if extent.cells() > MOST_CELLS {

@@ -19,6 +19,9 @@ impl Drawing {
     }
 
     /// The drawing as a PDF of one page, the font of its text in it.
+    ///
+    /// # Errors
+    /// A [`DrawError`](crate::DrawError) where the drawing cannot be made a PDF.
     #[cfg(feature = "pdf")]
     pub fn pdf(&self) -> Result<Vec<u8>, crate::DrawError> {
         crate::pdf::of_svg(&self.svg, &self.title)

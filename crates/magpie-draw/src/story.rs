@@ -33,6 +33,9 @@ const LINE: f64 = 13.0;
 const FACT_LINES: usize = 3;
 
 /// Boards along a tape, from left to right and then down.
+///
+/// # Errors
+/// [`DrawError::TooLong`] where there are more scenes or cells than a sheet may have.
 pub fn story(book: &Rulebook, title: &str, scenes: &[Scene]) -> Result<Drawing, DrawError> {
     let cells: u64 = scenes.iter().map(|scene| scene.board.extent().cells()).sum();
     if cells > MOST_CELLS * 2 || scenes.len() > MOST_SCENES {

@@ -1,5 +1,6 @@
 //! The house of `ARCHITECTURE.md`: which folder may know which, and how long a file or a function may be. The sources are
 //! parsed, so that a path written in full counts like a `use`.
+#![allow(clippy::unwrap_used)]
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};

@@ -67,8 +67,11 @@ fn another_verb_in_the_table_ends_the_same_tape_differently_and_is_taken_back() 
     terminal.keys("Enter Right");
     terminal.sees(&["another verb for cog into cog", "cog into cog: shove"]);
     terminal.keys("Enter");
-    let screen =
-        terminal.sees(&["input 1 comes out differently", "not saved yet: changes of Rules", "the cog is asked to move on"]);
+    let screen = terminal.sees(&[
+        "input 1 comes out differently",
+        "not saved yet: changes of Rules",
+        "the cog is asked to move on",
+    ]);
     assert!(!screen.contains("✗→"), "{screen}");
     let path = terminal.folder.path().join("line.magpie");
     assert_eq!(std::fs::read_to_string(&path).unwrap(), LINE, "nothing is written before it is asked for");

@@ -16,6 +16,7 @@ const SMALL_PITCH: f64 = 8.0;
 
 /// There is too much to look at.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum LimitReached {
     /// Too many positions.
     #[error("{0} positions to look at, the limit is 2^24: an expression that names only its own coordinate needs none")]
@@ -315,6 +316,23 @@ fn field_of(multiple: i64, sampling: &Sampling, fields: usize) -> usize {
 
 /// Holds expressions against the right answers. `map` is the size of the coarse map of where they differ; `progress` is
 /// told how far the work has come, and ends it by answering no.
+///
+/// # Errors
+/// [`LimitReached::Pixels`] and [`LimitReached::Axis`] where there are more positions than can be looked at,
+/// [`LimitReached::Stopped`] where `progress` says so.
+///
+/// # Examples
+/// ```
+/// use magpie_core::formula::{Names, compare, parse_expression};
+/// use magpie_core::mishap::{Numbers, Target};
+/// use magpie_core::space::{Extent, Geometry};
+///
+/// let (grid, extent) = (Geometry::of_cells(24.0, 18.0), Extent { columns: 10, rows: 6 });
+/// let names = Names::new(Numbers::new(&grid, extent, (0.0, 0.0)), &[], false).unwrap();
+/// let column = parse_expression("floor(x / w)", Target::Column, &names).unwrap();
+/// let found = compare(&grid, extent, (0.0, 0.0), &[column], (40, 20), &mut |_| true).unwrap();
+/// assert_eq!(found.findings[0].differ, 0, "right at every pixel");
+/// ```
 pub fn compare(
     geometry: &Geometry,
     extent: Extent,

@@ -11,6 +11,7 @@ const LEAST_WHOLE_PITCH: f64 = 8.0;
 
 /// What is wrong with an expression, and where.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 #[error("{message}")]
 pub struct ExpressionError {
     /// Bytes of the expression.
@@ -21,6 +22,7 @@ pub struct ExpressionError {
 
 /// Why names or whole numbers cannot be used here.
 #[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
 pub enum NamesError {
     /// A name with a meaning.
     #[error("`{0}` has a meaning of its own: choose another name")]
@@ -60,6 +62,9 @@ const NUMBERS: [&str; 13] = ["columns", "rows", "w", "h", "gx", "gy", "ox", "oy"
 
 impl Names {
     /// The numbers of a grid, and names given on top; with `ints` all values are whole numbers and `/` cuts.
+    ///
+    /// # Errors
+    /// A [`NamesError`] where a given name is none, has a meaning already, or is given twice.
     pub fn new(numbers: Numbers, given: &[(String, f64)], ints: bool) -> Result<Self, NamesError> {
         let mut names = Self { numbers, given: BTreeMap::new(), ints };
         for (name, value) in given {
@@ -329,6 +334,9 @@ fn number(rest: &str, at: usize) -> Result<(Token, usize), ExpressionError> {
 }
 
 /// Reads an expression for a function of the grid.
+///
+/// # Errors
+/// An [`ExpressionError`] with the bytes of `source` where the first mistake stands, and what is wrong there.
 pub fn parse_expression(source: &str, target: Target, names: &Names) -> Result<Expression, ExpressionError> {
     if source.chars().count() > LONGEST_EXPRESSION {
         let at = source.char_indices().nth(LONGEST_EXPRESSION).map_or(0, |(at, _)| at);

@@ -15,6 +15,9 @@ use std::sync::Arc;
 
 impl Grid {
     /// Enters a map of a rulebook, counted from 0. `seed` wins over the rulebook's own.
+    ///
+    /// # Errors
+    /// A [`LayoutError`] where the map cannot be entered as the rulebook has it.
     pub fn new(
         book: Arc<Rulebook>,
         map: usize,
@@ -25,6 +28,9 @@ impl Grid {
     }
 
     /// Enters a board of a scenario's own; play goes on after a win or a loss.
+    ///
+    /// # Errors
+    /// As [`Grid::new`].
     pub fn on_own_map(
         book: Arc<Rulebook>,
         map: Result<Arc<Map>, usize>,

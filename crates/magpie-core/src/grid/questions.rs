@@ -113,6 +113,23 @@ impl Grid {
     }
 
     /// A piece asks for a step outside any turn: no rule but the meetings' acts.
+    ///
+    /// Whether it was granted; `watch` hears every check behind the answer with its numbers.
+    ///
+    /// # Examples
+    /// ```
+    /// use magpie_core::grid::{Grid, Nobody, Recorder};
+    /// use magpie_core::space::Heading;
+    /// use magpie_core::read_text;
+    /// use std::sync::Arc;
+    ///
+    /// let text = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\n  crate c body\nmap \"One\"\n  Pc\ncontrol porter with arrows\n";
+    /// let book = read_text(text, &|path| Err(format!("no file `{path}`"))).rulebook.unwrap();
+    /// let mut grid = Grid::new(Arc::new(book), 0, None, &mut Nobody).unwrap();
+    /// let porter = grid.controlled()[0];
+    /// let mut heard = Recorder::default();
+    /// assert!(!grid.request(porter, Heading::East, &mut heard), "the crate does not move");
+    /// ```
     pub fn request<W: Watch>(&mut self, piece: PieceId, heading: Heading, watch: &mut W) -> bool {
         let step = Step::along(heading, self.book.geometry.south());
         self.turn.slid.clear();

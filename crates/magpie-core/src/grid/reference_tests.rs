@@ -169,7 +169,7 @@ impl<'a> Reference<'a> {
             for side in
                 [Cell::new(piece.cell.column + dc, piece.cell.row), Cell::new(piece.cell.column, piece.cell.row + dr)]
             {
-                if let Some(blocker) = self.blocks_corner(plan, &piece, side, way) {
+                if let Err(blocker) = self.passes_corner(plan, &piece, side, way) {
                     refuse(plan, CheckKind::Corner, blocker.as_ref(), None, false, side);
                     good = false;
                 }
@@ -270,10 +270,10 @@ impl<'a> Reference<'a> {
         }
     }
 
-    /// What stops a step past a straight neighbour, where something does: a piece, or the border.
-    fn blocks_corner(&self, plan: &Plan, piece: &Piece, side: Cell, way: Heading) -> Option<Option<Piece>> {
+    /// Whether a step may go past a straight neighbour; else the piece that stops it, none where the border does.
+    fn passes_corner(&self, plan: &Plan, piece: &Piece, side: Cell, way: Heading) -> Result<(), Option<Piece>> {
         if !self.inside(side) || self.void.contains(&side) {
-            return Some(None);
+            return Err(None);
         }
         let view = View { here: Some(side), heading: Some(way) };
         let mut stays = self.at(side).into_iter().filter(|other| !plan.leaving.contains(&other.id));
@@ -281,7 +281,7 @@ impl<'a> Reference<'a> {
             let verb = self.verb(piece.kind, other.kind, view).0;
             matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce))
         };
-        stays.find(stops).map(Some)
+        stays.find(stops).map_or(Ok(()), |stop| Err(Some(stop)))
     }
 
     fn verb(&self, asker: KindId, met: KindId, view: View) -> (Verb, Option<usize>) {

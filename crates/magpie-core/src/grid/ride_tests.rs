@@ -59,8 +59,8 @@ impl Glider {
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum Stands {
     In([i64; 2]),
-    /// On a glider, with what lies between the two centres, as if seen from this cell.
-    On(usize, Point, [i64; 2]),
+    /// On a glider, with what lies between the two centres, in a cell while she is on the board.
+    On(usize, Point, Option<[i64; 2]>),
     Gone,
 }
 
@@ -75,32 +75,36 @@ struct Slow {
 }
 
 impl Slow {
-    /// She is asked into a cell: the one she gets, `None` where she is refused; she may be gone.
-    fn asked(&mut self, to: [i64; 2]) -> Option<[i64; 2]> {
-        let bounds = [COLUMNS, ROWS];
-        let mut to = to;
-        if (0..2).any(|axis| !(0..bounds[axis]).contains(&to[axis])) {
-            match self.edge {
-                "wrap" => to = [to[0].rem_euclid(COLUMNS), to[1].rem_euclid(ROWS)],
-                "perish" => {
-                    self.ada = Stands::Gone;
-                    return None;
-                }
-                _ => return None,
-            }
+    fn is_outside(to: [i64; 2]) -> bool {
+        !(0..COLUMNS).contains(&to[0]) || !(0..ROWS).contains(&to[1])
+    }
+
+    /// She meets the edge; whether she may go over it.
+    fn meets_edge(&mut self) -> bool {
+        if self.edge == "perish" {
+            self.ada = Stands::Gone;
         }
-        (!self.walls.contains(&to)).then_some(to)
+        self.edge == "wrap"
     }
 
     fn step(&mut self, by: [i64; 2]) {
-        let (Stands::In(here) | Stands::On(_, _, here)) = self.ada else { return };
-        let Some(to) = self.asked([here[0] + by[0], here[1] + by[1]]) else { return };
+        let (Stands::In(here) | Stands::On(_, _, Some(here))) = self.ada else { return };
+        let mut to = [here[0] + by[0], here[1] + by[1]];
+        if Self::is_outside(to) {
+            if !self.meets_edge() {
+                return;
+            }
+            to = [to[0].rem_euclid(COLUMNS), to[1].rem_euclid(ROWS)];
+        }
+        if self.walls.contains(&to) {
+            return;
+        }
         // The mat lies above the fen: who rides meets nothing below.
         let carrier = (0..2).find(|glider| cell_of(self.gliders[*glider].at(self.now)) == to);
         self.ada = match carrier {
             Some(glider) => {
                 let (own, under) = (middle(to), self.gliders[glider].at(self.now));
-                Stands::On(glider, [own[0] - under[0], own[1] - under[1]], to)
+                Stands::On(glider, [own[0] - under[0], own[1] - under[1]], Some(to))
             }
             None => Stands::In(to),
         };
@@ -111,27 +115,29 @@ impl Slow {
         let Stands::On(glider, offset, here) = self.ada else { return };
         let under = self.gliders[glider].at(self.now);
         let to = cell_of([under[0] + offset[0], under[1] + offset[1]]);
-        if to == here {
+        let outside = Self::is_outside(to);
+        if Some(to) == here || outside && here.is_none() {
             return;
         }
-        match self.asked(to) {
-            Some(got) => {
-                let shift = [0, 1].map(|axis| i128::from(got[axis] - to[axis]) * PITCH);
-                self.ada = Stands::On(glider, [offset[0] + shift[0], offset[1] + shift[1]], got);
-            }
-            None if self.ada == Stands::Gone => {}
-            None => self.ada = Stands::In(here),
-        }
+        let may = if outside { self.meets_edge() } else { !self.walls.contains(&to) };
+        self.ada = match (may, here) {
+            // With `wrap` she rides on, in no cell while her centre is off the board.
+            (true, _) => Stands::On(glider, offset, (!outside).then_some(to)),
+            (false, _) if self.ada == Stands::Gone => Stands::Gone,
+            (false, Some(here)) => Stands::In(here),
+            (false, None) => Stands::On(glider, offset, None),
+        };
     }
 
     /// What is seen: her cell, whether she rides, and the gliders' cells while they are in one.
     fn seen(&self) -> Vec<Option<[i64; 2]>> {
-        let inside = |cell: &[i64; 2]| (0..COLUMNS).contains(&cell[0]) && (0..ROWS).contains(&cell[1]);
+        let inside = |cell: &[i64; 2]| !Self::is_outside(*cell);
         let ada = match self.ada {
-            Stands::In(cell) | Stands::On(_, _, cell) => Some(cell),
+            Stands::In(cell) => Some(cell),
+            Stands::On(_, _, cell) => cell,
             Stands::Gone => None,
         };
-        let rides = matches!(self.ada, Stands::On(..)).then_some([0, 0]);
+        let rides = matches!(self.ada, Stands::On(_, _, Some(_))).then_some([0, 0]);
         let gliders = self.gliders.iter().map(|glider| Some(cell_of(glider.at(self.now))).filter(inside));
         [ada, rides].into_iter().chain(gliders).collect()
     }

@@ -78,6 +78,19 @@ pub struct Diagnosis {
 
 /// Finds every explanation of the catalogue that fits all samples, the simplest first. Two mistakes together, and other
 /// numbers than the rulebook's, are looked for where nothing simpler fits.
+///
+/// # Examples
+/// ```
+/// use magpie_core::mishap::{Given, Mishap, diagnose, parse_samples};
+/// use magpie_core::space::{Extent, Geometry};
+///
+/// // Cells of 10 px, but the program rounds where it should cut: 7 px are in column 0, and it says 1.
+/// let (geometry, extent) = (Geometry::of_cells(10.0, 10.0), Extent { columns: 8, rows: 8 });
+/// let given = Given { geometry: &geometry, extent, view: None, hotspot: (0.0, 0.0) };
+/// let samples = parse_samples("x,y,column,row\n7,2,1,0\n12,8,1,1\n4,4,0,0\n").unwrap();
+/// let found = diagnose(&given, &samples);
+/// assert_eq!(found.explanations[0].mishap, Some(Mishap::Rounded));
+/// ```
 pub fn diagnose(given: &Given, samples: &Samples) -> Diagnosis {
     let search = Search { given, samples };
     let mut found = search.right();

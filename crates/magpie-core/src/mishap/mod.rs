@@ -1,7 +1,7 @@
 //! The catalogue of known mistakes, each an executable wrong version of a right function.
 //!
-//! [`forth`] holds the way from a position to a cell, [`back`] the ways from a cell to its middle, its index and the test
-//! whether it is on the board, [`version`] which mistake does what where, [`diagnosis`] the search for the mistake behind
+//! `forth` holds the way from a position to a cell, `back` the ways from a cell to its middle, its index and the test
+//! whether it is on the board, `version` which mistake does what where, `diagnosis` the search for the mistake behind
 //! somebody's numbers.
 
 mod back;
@@ -15,8 +15,9 @@ mod version;
 #[cfg(test)]
 mod tests;
 
+pub use back::{Back, IndexSlip, InsideSlip};
 pub use catalogue::Mishap;
 pub use diagnosis::{Diagnosis, Explanation, Given, diagnose};
-pub use forth::{Asked, AxisNumbers, Numbers, right_cell};
+pub use forth::{Asked, AxisNumbers, Numbers, Recipe, right_cell};
 pub use samples::{Asks, Sample, SampleError, Samples, parse_samples};
 pub use version::{Target, Version};

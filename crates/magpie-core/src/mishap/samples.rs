@@ -36,6 +36,7 @@ pub struct Samples {
 
 /// Why samples cannot be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum SampleError {
     /// There are none.
     #[error("there are no samples: a CSV with a header, or lines such as `(101.0, 40.0) -> 4 2`")]
@@ -92,6 +93,9 @@ fn printed(text: &str) -> Option<(f64, f64)> {
 }
 
 /// Reads samples: a CSV with a header, or lines as a program printed them.
+///
+/// # Errors
+/// A [`SampleError`] where there are none or too many, or where a line is of another sort than the first.
 pub fn parse_samples(text: &str) -> Result<Samples, SampleError> {
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     let first = text.lines().find(|line| !line.trim().is_empty()).ok_or(SampleError::Empty)?;

@@ -23,6 +23,7 @@ pub enum Frames {
 
 /// A list of frame rates or durations that cannot be used.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 #[error("`{0}` is no {1}: a decimal over 0, at most 1,000,000, with at most 3 decimals")]
 pub struct FramesError(pub String, pub &'static str);
 
@@ -40,11 +41,17 @@ fn number(text: &str, what: &'static str) -> Result<Fraction, FramesError> {
 
 impl Frames {
     /// Reads a frame rate.
+    ///
+    /// # Errors
+    /// A [`FramesError`] where the text is no positive number, or one beyond the limits.
     pub fn rate(text: &str) -> Result<Self, FramesError> {
         Ok(Self::Rate(text.into(), number(text, "frame rate")?))
     }
 
     /// Reads durations in ms, separated by commas.
+    ///
+    /// # Errors
+    /// A [`FramesError`] where a part is no positive number, or one beyond the limits.
     pub fn list(text: &str) -> Result<Self, FramesError> {
         let all: Result<Vec<Fraction>, _> = text.split(',').map(|part| number(part.trim(), "duration in ms")).collect();
         Ok(Self::List(all?))
@@ -111,6 +118,7 @@ impl Outcome {
 
 /// Why there is no run.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum RunError {
     /// It does not end within the limit.
     #[error("the run has more than {MOST_FRAMES} frames or steps")]
@@ -215,6 +223,22 @@ impl Ground for OnMap<'_> {
 }
 
 /// Runs movers: on a map of their own, or each on an endless track from cell (0, 0).
+///
+/// # Errors
+/// A [`RunError`] where the run has too many frames or steps, a mover has no piece on the map, or a key belongs to no mover.
+///
+/// # Examples
+/// ```
+/// use magpie_core::pace::{Drive, Frames, Outcome, Plan, Settings, run};
+/// use magpie_core::space::{Extent, Geometry};
+///
+/// let (grid, extent) = (Geometry::of_cells(32.0, 32.0), Extent { columns: 8, rows: 1 });
+/// let movers = vec![("porter".to_owned(), Settings::default())];
+/// let plan = Plan { movers, frames: Frames::rate("60").unwrap(), keys: Drive::Usual(3), until: None };
+/// let runs = run(&plan, &grid, extent, None).unwrap();
+/// assert_eq!(runs[0].figures.outcome, Outcome::Done);
+/// assert_eq!(runs[0].samples.last().unwrap().cell.column, 3, "three steps to the right");
+/// ```
 pub fn run(
     plan: &Plan,
     geometry: &Geometry,

@@ -25,6 +25,7 @@ pub type Keys = Vec<KeyEvent>;
 
 /// What is wrong with a script.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum ScriptError {
     /// Not written as it should be.
     #[error(
@@ -71,6 +72,9 @@ pub(super) const fn word(key: Heading) -> &'static str {
 }
 
 /// Reads a script: events separated by blanks. Those of one time stay in the order in which they are written.
+///
+/// # Errors
+/// A [`ScriptError`] with the first word that is no key event.
 pub fn parse_keys(text: &str) -> Result<Keys, ScriptError> {
     let mut keys = Keys::new();
     for event in text.split_whitespace() {

@@ -124,6 +124,11 @@ pub fn set_numbers(source: &str, setting: GridNumber, numbers: (f64, f64)) -> Op
     Some(format!("{}{new}{}", &source[..first.span.start], &source[last.span.end..]))
 }
 
+/// The line ends that a file has: new lines get the same.
+pub(super) fn line_end(source: &str) -> &'static str {
+    if source.contains("\r\n") { "\r\n" } else { "\n" }
+}
+
 fn added(source: &str, layout: &Layout, setting: GridNumber, numbers: (f64, f64)) -> Option<String> {
     let anchor = if setting.is_of_view() { "window" } else { "cell" };
     let anchor = find(source, layout, anchor, setting.is_of_view())?;
@@ -133,8 +138,7 @@ fn added(source: &str, layout: &Layout, setting: GridNumber, numbers: (f64, f64)
     let unit = if setting.is_single() { "" } else { " px" };
     let (one, other) = (show(numbers.0), show(numbers.1));
     let line = format!("{indent}{} {}{unit}", setting.word(), setting.written((&one, &other)));
-    // Lines keep the ends that the file has.
-    let end = if source[last.span.end..].starts_with("\r\n") { "\r\n" } else { "\n" };
+    let end = line_end(source);
     Some(format!("{}{end}{line}{}", &source[..last.span.end], &source[last.span.end..]))
 }
 
@@ -166,8 +170,10 @@ pub fn set_pace(source: &str, who: Option<&str>, changes: &[(&str, String)]) -> 
     let words = |all: Vec<&String>| all.into_iter().cloned().collect::<Vec<_>>().join(", ");
     let Some(settings) = settings.filter(|settings| !settings.is_empty()) else {
         let name = who.map_or(String::new(), |name| format!(" {name}"));
-        let gap = if source.ends_with('\n') { "\n" } else { "\n\n" };
-        return format!("{source}{gap}pace{name}\n  {}\n", words(changes.iter().map(|(_, clause)| clause).collect()));
+        let end = line_end(source);
+        let gap = if source.ends_with('\n') { end.to_owned() } else { end.repeat(2) };
+        let settings = words(changes.iter().map(|(_, clause)| clause).collect());
+        return format!("{source}{gap}pace{name}{end}  {settings}{end}");
     };
     // A clause goes on to the comma behind it, or to the end of its statement.
     let statements = || layout.sections.iter().flat_map(|section| &section.body);
@@ -241,6 +247,11 @@ mod tests {
         assert_eq!(set(Some("ada"), &[("hold", "hold off")]), source.replace("instant", "instant, hold off"));
         let added = format!("{source}\npace bob\n  instant, claim at arrival\n");
         assert_eq!(set(Some("bob"), &[("mode", "instant"), ("claim", "claim at arrival")]), added);
+        let crlf = source.replace('\n', "\r\n");
+        assert_eq!(
+            set_pace(&crlf, Some("bob"), &[("mode", "instant".into())]),
+            format!("{crlf}\r\npace bob\r\n  instant\r\n")
+        );
     }
 
     proptest! {

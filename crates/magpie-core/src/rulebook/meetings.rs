@@ -1,5 +1,6 @@
 //! Who meets what: the meetings of a rulebook as a table, and changes to it in the rulebook's text.
 
+use super::edit::line_end;
 use super::highlight::statement_at;
 use super::layout::layout;
 use super::lexer::TokenKind;
@@ -184,7 +185,7 @@ pub fn set_verb(source: &str, book: &Rulebook, mover: KindId, entered: Entered, 
         let (start, end) = (statement.tokens.get(colon + 1)?.span.start, statement.tokens[end].span.end);
         return Some(format!("{}{verb}{}", &source[..start], &source[end..]));
     }
-    let line_end = if source.contains("\r\n") { "\r\n" } else { "\n" };
+    let line_end = line_end(source);
     let line_of = |at: usize| layout.lines.iter().find(|line| line.span.start <= at && at <= line.span.end);
     if let Some(meeting) = clause {
         let line = line_of(meeting.at.span.start)?;

@@ -1,7 +1,7 @@
 //! The rulebook: from the bytes of a file to rules that can be played (docs/language.md).
 //!
-//! The phases are the files: [`lexer`] (characters to tokens), [`layout`] (indentation to statements), [`parser`]
-//! (statements to the tree of [`syntax`]), `checker` (the tree to a [`Rulebook`]), and beside them [`format`].
+//! The phases are the files: `lexer` (characters to tokens), `layout` (indentation to statements), `parser`
+//! (statements to the tree of `syntax`), `checker` (the tree to a [`Rulebook`]), and beside them [`format()`].
 
 mod checker;
 mod diagnostic;
@@ -17,7 +17,7 @@ mod questions;
 mod syntax;
 
 use crate::limits::LARGEST_FILE;
-pub use diagnostic::{Code, Diagnostic, LineIndex, Place as SourcePlace, Severity, Span};
+pub use diagnostic::{Code, Diagnostic, Expected, LineIndex, Place as SourcePlace, Severity, Span};
 pub use format::format;
 pub use lexer::{Token, TokenKind, is_glyph};
 pub use model::{
@@ -28,7 +28,7 @@ pub use model::{
 };
 pub use parser::RESERVED;
 pub use questions::NotThere;
-pub use syntax::{GlideEnd, Setting, SpeedUnit};
+pub use syntax::{GlideEnd, LineAt, Num, Region, Setting, SpeedUnit};
 
 #[cfg(test)]
 mod tests;

@@ -143,12 +143,12 @@ fn too_many_of_anything_is_told_at_the_first_one_too_many() {
     let message = reading(&layers(300)).diagnostics[0].message.clone();
     assert!(message.contains("255"), "{message}");
     let each = |count: usize, word: &str, tail: &str| {
-        words(count, "n").iter().map(|name| format!("{word} {name}{tail}\n")).collect::<String>()
+        words(count, "n").iter().map(|name| format!("{word} {name}{tail}\n")).collect::<Vec<_>>().concat()
     };
     let counters = format!("{HEAD}{}", each(65_536, "counter", ""));
     assert_eq!(found(&counters), ["too-many n65535"]);
     let made: Vec<String> = words(65_536, "n").iter().map(|name| format!("add 1 to {name}")).collect();
-    let made: String = made.chunks(50).map(|some| format!("  on key act: {}\n", some.join(", "))).collect();
+    let made = made.chunks(50).map(|some| format!("  on key act: {}\n", some.join(", "))).collect::<Vec<_>>().concat();
     assert_eq!(found(&format!("{HEAD}rules\n{made}")), ["too-many n65535"], "made by rules they count too");
     let wide = format!("{}map \"Wide\" 2048 x 2048 of plank\n", layers(13));
     assert_eq!(found(&wide), [""; 0]);
@@ -159,7 +159,7 @@ fn too_many_of_anything_is_told_at_the_first_one_too_many() {
 /// The first version let counters that lie 256 places apart share bits: one up and one down was no change.
 #[test]
 fn counters_far_apart_are_told_apart() {
-    let names: String = (0..300).map(|n| format!("counter n{n}\n")).collect();
+    let names = (0..300).map(|n| format!("counter n{n}\n")).collect::<Vec<_>>().concat();
     let source = format!(
         "{HEAD}{names}rules\n  on key act: set n0 to 7\n  when man if n256 = 7: set n1 to 5\n  \
          when man if n0 = 7: set n0 to 0, set n256 to 7\n"

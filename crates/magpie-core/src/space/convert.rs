@@ -20,6 +20,7 @@ pub enum Position {
 
 /// Why a position cannot be read.
 #[derive(Clone, Debug, Error, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum PositionError {
     /// Not one of the four ways to write a position.
     #[error("`{0}` is no position: write `px:X,Y`, `win:X,Y`, `cell:COLUMN,ROW` or `index:I`")]
@@ -123,6 +124,9 @@ pub fn show(number: f64) -> String {
 }
 
 /// Reads `px:X,Y`, `win:X,Y`, `cell:C,R` or `index:I`.
+///
+/// # Errors
+/// A [`PositionError`] where the form is another one, a number is none, or one lies beyond the limits.
 pub fn parse_position(text: &str) -> Result<Position, PositionError> {
     let form = || PositionError::Form(text.into());
     let (space, rest) = text.split_once(':').ok_or_else(form)?;
@@ -153,6 +157,9 @@ fn is_decimal(text: &str) -> bool {
 }
 
 /// Reads a number of pixels as positions are written: digits with at most one point, within 1e9 on either side of 0.
+///
+/// # Errors
+/// A [`PositionError`] where it is no such number.
 pub fn parse_pixels(number: &str) -> Result<f64, PositionError> {
     pixels(number, number)
 }
@@ -183,6 +190,9 @@ fn whole(position: &str, number: &str) -> Result<i64, PositionError> {
 
 /// Answers one position. `is_void` tells whether the map lacks a cell of the board; `hotspot` is the one that counts for
 /// the piece asked about.
+///
+/// # Errors
+/// A [`PositionError`] where there is no view, the index lies outside the flat array, or the answer is beyond the limits.
 pub fn convert(
     geometry: &Geometry,
     extent: Extent,

@@ -98,6 +98,17 @@ impl Extent {
 }
 
 /// The numbers of a rulebook's grid.
+///
+/// # Examples
+/// ```
+/// use magpie_core::space::{Cell, Extent, Geometry, WorldPoint};
+///
+/// let (grid, extent) = (Geometry::of_cells(24.0, 18.0), Extent { columns: 10, rows: 6 });
+/// // Pixels in, columns and rows out: (x, y) are world pixels, cells count from the first column and row.
+/// assert_eq!(grid.cell_at(extent, WorldPoint { x: 47.9, y: 18.0 }), Cell::new(1, 1));
+/// assert_eq!(grid.centre(extent, Cell::new(1, 1)), WorldPoint { x: 36.0, y: 27.0 });
+/// assert_eq!(grid.index(extent, Cell::new(1, 1)), Some(11));
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Geometry {
     /// Cell width and height in pixels.

@@ -26,6 +26,9 @@ pub struct ScenarioReport {
 }
 
 /// Plays a scenario and looks at everything it expects; invariants are looked at after every turn.
+///
+/// # Errors
+/// A [`LayoutError`] where its board cannot be entered.
 pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<ScenarioReport, LayoutError> {
     let start =
         Start { book: book.clone(), map: scenario.map.clone().map(Arc::new), seed: scenario.seed, endless: true };

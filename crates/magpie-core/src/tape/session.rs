@@ -87,6 +87,23 @@ pub struct Session {
 
 impl Session {
     /// A new game.
+    ///
+    /// # Errors
+    /// A [`LayoutError`] where the map cannot be entered as the rulebook has it.
+    ///
+    /// # Examples
+    /// ```
+    /// use magpie_core::{Input, Session, Start, read_text};
+    /// use std::sync::Arc;
+    ///
+    /// let text = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\nmap \"One\"\n  P__\ncontrol porter with arrows\n";
+    /// let book = read_text(text, &|path| Err(format!("no file `{path}`"))).rulebook.unwrap();
+    /// let mut game = Session::new(Start::map(Arc::new(book), 0)).unwrap();
+    /// for word in ["right", "right", "undo"] {
+    ///     game.give(&word.parse::<Input>().unwrap());
+    /// }
+    /// assert_eq!(game.grid().picture(), ["_P_"]);
+    /// ```
     pub fn new(start: Start) -> Result<Self, LayoutError> {
         let mut recorder = Recorder::default();
         let grid = start.grid(&mut recorder)?;
@@ -102,6 +119,9 @@ impl Session {
     }
 
     /// The same inputs on another rulebook or map, wound to the same place.
+    ///
+    /// # Errors
+    /// As [`Session::new`].
     pub fn again(&self, start: Start) -> Result<Self, LayoutError> {
         let mut session = Self::new(start)?;
         for entry in &self.entries {

@@ -1,9 +1,9 @@
 //! `check`: what is wrong with rulebooks.
 
 use super::Answer;
+use super::say;
 use super::source::render;
 use crate::files::{Loaded, load};
-use super::say;
 use crate::words::counted;
 use clap::{Args, ValueEnum};
 use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace};

@@ -1,8 +1,8 @@
 //! `convert`: pixels, cells and indices, forth and back.
 
+use super::say;
 use super::source::ready;
 use super::{Answer, json};
-use super::say;
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};

@@ -1,8 +1,8 @@
 //! `demo`: the demo yard, from the binary alone.
 
+use super::say;
 use super::{Answer, Run};
 use crate::files::parse_tape;
-use super::say;
 use crate::yard::{DEMOS, Demo, Open, find};
 use anyhow::bail;
 use clap::Args;

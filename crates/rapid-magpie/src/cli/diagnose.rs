@@ -2,9 +2,9 @@
 
 use super::Answer;
 use super::json::whole_or_decimal;
+use super::say;
 use super::source::ready;
 use crate::files::text_of;
-use super::say;
 use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, plain};
 use anyhow::{Context, bail};
 use clap::Args;

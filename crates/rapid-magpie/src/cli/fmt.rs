@@ -1,8 +1,8 @@
 //! `fmt`: one layout for all rulebooks.
 
 use super::Answer;
-use crate::files::{bytes_of, replace};
 use super::say;
+use crate::files::{bytes_of, replace};
 use clap::Args;
 use magpie_core::limits::LARGEST_FILE;
 use magpie_core::rulebook::format;

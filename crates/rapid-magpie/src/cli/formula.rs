@@ -2,8 +2,8 @@
 
 use super::Answer;
 use super::json::whole_or_decimal;
-use super::source::ready;
 use super::say;
+use super::source::ready;
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::Args;

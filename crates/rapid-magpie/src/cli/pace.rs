@@ -2,9 +2,9 @@
 
 use super::Answer;
 use super::json::whole_or_decimal;
+use super::say;
 use super::source::{Ready, ready};
 use crate::files::replace;
-use super::say;
 use crate::words::{figure_lines, frames_words, plain};
 use anyhow::bail;
 use clap::Args;

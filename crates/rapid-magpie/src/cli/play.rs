@@ -2,9 +2,9 @@
 
 use super::Answer;
 use super::json::{self, After, Show};
+use super::say;
 use super::source::ready;
 use crate::files::{read_tape, replace, tape_text};
-use super::say;
 use crate::words::plain;
 use anyhow::bail;
 use clap::{Args, ValueEnum};

@@ -1,9 +1,9 @@
 //! `test`: scenarios, and invariants along tapes.
 
 use super::Answer;
+use super::say;
 use super::source::{Ready, ready};
 use crate::files::{read_tape, replace, tapes_beside};
-use super::say;
 use crate::words::{counted, plain};
 use anyhow::Context;
 use clap::Args;

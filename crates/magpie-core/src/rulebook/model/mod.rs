@@ -12,7 +12,6 @@ use super::syntax::{GlideEnd, Num, SpeedUnit};
 use crate::input::{Input, Key};
 use crate::space::{Geometry, Heading, View};
 
-
 /// A timer.
 #[derive(Clone, Debug)]
 pub struct Timer {
@@ -120,6 +119,20 @@ pub struct Scenario {
 }
 
 /// A rulebook without mistakes.
+///
+/// # Examples
+/// ```
+/// use magpie_core::read_text;
+///
+/// let text = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\nmap \"One\"\n  PQ\n";
+/// let none = |path: &str| Err(format!("no file `{path}`"));
+/// let wrong = read_text(text, &none);
+/// assert!(wrong.rulebook.is_none());
+/// assert_eq!(wrong.diagnostics[0].code.word(), "unknown-glyph");
+///
+/// let book = read_text(&text.replace("PQ", "P_"), &none).rulebook.unwrap();
+/// assert_eq!((book.title.as_str(), book.maps[0].extent.columns), ("Yard", 2));
+/// ```
 #[derive(Clone, Debug)]
 pub struct Rulebook {
     /// The game's title.
