@@ -6,6 +6,8 @@ pub mod marks;
 pub mod motion;
 pub mod painter;
 mod real_time;
+#[cfg(test)]
+mod tests;
 pub mod text;
 pub mod time;
 

@@ -112,10 +112,13 @@ fn prefix(identity: &str) -> String {
 
 /// Begins to keep tapes of a rulebook; gives the newest tape of a session of it that ended without leaving.
 pub fn begin(identity: &str, rulebook: &str) -> Option<(Keeper, Option<Kept>)> {
-    let folder = folder()?;
-    std::fs::create_dir_all(&folder).ok()?;
+    begin_in(&folder()?, identity, rulebook)
+}
+
+fn begin_in(folder: &Path, identity: &str, rulebook: &str) -> Option<(Keeper, Option<Kept>)> {
+    std::fs::create_dir_all(folder).ok()?;
     let prefix = prefix(identity);
-    let kept = orphan(&folder, &prefix);
+    let kept = orphan(folder, &prefix);
     let free = |path: &PathBuf| !path.exists() && !path.with_extension("jsonl").exists();
     let path = (0..1000).map(|number| folder.join(format!("{prefix}{number}.lock"))).find(free)?;
     let keeper = Keeper { lock: Lock::take(path)?, rulebook: rulebook.into(), written: None };
@@ -180,3 +183,7 @@ impl Keeper {
         self.lock.done();
     }
 }
+
+#[cfg(test)]
+#[path = "kept_tests.rs"]
+mod tests;

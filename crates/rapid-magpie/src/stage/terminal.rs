@@ -11,7 +11,6 @@ use crossterm::terminal::{
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 use std::io::{IsTerminal, Stdout, stdout};
-use std::thread::ThreadId;
 
 /// Whether there is a terminal, which the workbench needs.
 pub fn needed() -> anyhow::Result<()> {
@@ -30,7 +29,7 @@ impl Screen {
     /// Takes the terminal over; it is given back when this is dropped, and by a panic of this thread.
     pub fn new() -> anyhow::Result<Self> {
         needed()?;
-        restore_on_panic(std::thread::current().id());
+        restore_on_panic();
         let terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
         take()?;
         Ok(Self { terminal })
@@ -89,12 +88,12 @@ pub fn give_back() {
     let _ = disable_raw_mode();
 }
 
-fn restore_on_panic(screen: ThreadId) {
+/// A fault of the program ends it on whatever thread it happens: an answer that never comes would be silence.
+fn restore_on_panic() {
     let usual = std::panic::take_hook();
     std::panic::set_hook(Box::new(move |info| {
-        if std::thread::current().id() == screen {
-            give_back();
-        }
+        give_back();
         usual(info);
+        std::process::exit(101);
     }));
 }

@@ -1,0 +1,158 @@
+use super::{Keeper, Kept, begin_in};
+use crate::bench::tests::loaded;
+use crate::desk::Desk;
+use crate::files::{parse_tape, text_of};
+use crate::yard;
+use magpie_core::input::{Input, parse_inputs};
+use magpie_core::tape::{Session, Start};
+use proptest::prelude::*;
+use std::path::{Path, PathBuf};
+
+const LOFT: &str = "demo cog-loft";
+
+fn desk() -> Desk {
+    let source = yard::find("cog-loft").unwrap().rulebook;
+    Desk::new(loaded(source), source.as_bytes().to_vec())
+}
+
+/// A game on a map, counted from 0, after some inputs.
+fn played(map: usize, seed: Option<u64>, inputs: &str) -> Session {
+    let book = desk().game.book().unwrap().clone();
+    let mut session = Session::new(Start { seed, ..Start::map(book, map) }).unwrap();
+    parse_inputs(inputs).unwrap().iter().for_each(|input| {
+        session.give(input);
+    });
+    session
+}
+
+fn begin(folder: &Path) -> (Keeper, Option<Kept>) {
+    begin_in(folder, LOFT, "cog-loft.magpie").unwrap()
+}
+
+fn inputs(kept: &Kept) -> String {
+    kept.inputs.iter().map(|(_, input)| input.to_string()).collect::<Vec<_>>().join(" ")
+}
+
+/// The files of a folder by their endings, in order.
+fn files(folder: &Path, ending: &str) -> Vec<PathBuf> {
+    let all = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
+    let mut found: Vec<PathBuf> = all.filter(|path| path.extension().is_some_and(|other| other == ending)).collect();
+    found.sort();
+    found
+}
+
+#[test]
+fn a_session_that_is_left_keeps_nothing_and_one_that_ends_is_offered_once() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut keeper, kept) = begin(folder.path());
+    assert!(kept.is_none());
+    keeper.write(&played(0, None, "up right"), false).unwrap();
+    keeper.done();
+    assert!(files(folder.path(), "jsonl").is_empty() && files(folder.path(), "lock").is_empty());
+
+    let (mut keeper, _) = begin(folder.path());
+    keeper.write(&played(0, None, "up right"), false).unwrap();
+    // The process is gone, and with it what it held.
+    drop(keeper);
+    let (next, kept) = begin(folder.path());
+    assert_eq!(inputs(kept.as_ref().unwrap()), "up right");
+    // A third session at the same time is offered nothing that somebody holds.
+    let (third, none) = begin(folder.path());
+    assert!(none.is_none());
+    kept.unwrap().forget();
+    drop((next, third));
+    assert!(begin(folder.path()).1.is_none(), "what was forgotten is gone, and empty tapes are not offered");
+}
+
+#[test]
+fn sessions_at_once_keep_a_tape_each_and_another_rulebooks_are_not_touched() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut one, _) = begin(folder.path());
+    let (mut two, _) = begin(folder.path());
+    let (mut other, _) = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
+    one.write(&played(0, None, "up"), false).unwrap();
+    two.write(&played(0, None, "right right"), false).unwrap();
+    other.write(&played(0, None, "down"), false).unwrap();
+    assert_eq!(files(folder.path(), "jsonl").len(), 3);
+    drop((one, two, other));
+    let (_held, kept) = begin(folder.path());
+    let first = inputs(kept.as_ref().unwrap());
+    kept.unwrap().forget();
+    let (_held, kept) = begin(folder.path());
+    let second = inputs(kept.as_ref().unwrap());
+    let mut both = [first, second];
+    both.sort();
+    assert_eq!(both, ["right right", "up"]);
+    let (_, kept) = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
+    assert_eq!(inputs(&kept.unwrap()), "down");
+}
+
+#[test]
+fn a_kept_tape_is_played_on_its_own_map_with_its_own_seed() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut keeper, _) = begin(folder.path());
+    let session = played(2, Some(77), "right up undo wait:250 down");
+    keeper.write(&session, false).unwrap();
+    drop(keeper);
+    let (_next, kept) = begin(folder.path());
+    let mut desk = desk();
+    assert_eq!(kept.unwrap().play(&mut desk), None);
+    let back = desk.game.session.as_ref().unwrap();
+    assert_eq!((back.start().map.clone().err(), back.start().seed), (Some(2), Some(77)));
+    assert_eq!((back.grid().picture(), back.clock()), (session.grid().picture(), session.clock()));
+    assert_eq!(files(folder.path(), "jsonl").len(), 0, "the new session keeps it from now on");
+}
+
+#[test]
+fn what_cannot_be_played_or_read_stays() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut keeper, _) = begin(folder.path());
+    keeper.write(&played(4, None, "up"), false).unwrap();
+    drop(keeper);
+    let (_next, kept) = begin(folder.path());
+    let small = "game \"S\"\ncell 8 px\nkinds\n  keeper K body\nmap \"M\"\n  K_\ncontrol keeper with arrows\n";
+    let mut desk = Desk::new(loaded(small), small.as_bytes().to_vec());
+    let why = kept.unwrap().play(&mut desk).unwrap();
+    assert!(why.contains("the tape stays kept"), "{why}");
+    assert_eq!(files(folder.path(), "jsonl").len(), 1);
+    let path = files(folder.path(), "jsonl").remove(0);
+    std::fs::write(&path, "half a li").unwrap();
+    assert!(begin(folder.path()).1.is_none(), "what cannot be read is not offered");
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), "half a li", "and not thrown away");
+}
+
+fn word() -> impl Strategy<Value = &'static str> {
+    prop::sample::select(vec!["up", "down", "left", "right", "undo", "restart", "wait:30", "back", "branch"])
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
+
+    /// However the tape goes on, is cut or taken back: what is on disk is the whole tape, line by line.
+    #[test]
+    fn the_file_is_the_tape_at_every_moment(words in prop::collection::vec(word(), 1..40)) {
+        let folder = tempfile::tempdir().unwrap();
+        let (mut keeper, _) = begin(folder.path());
+        let mut session = played(1, None, "");
+        for word in words {
+            match word {
+                "back" => session.go(session.position().saturating_sub(2)),
+                "branch" => {
+                    let count = session.branches().len();
+                    if count > 0 {
+                        session.switch(count - 1);
+                    }
+                }
+                word => {
+                    session.give(&word.parse::<Input>().unwrap());
+                }
+            }
+            keeper.write(&session, false).unwrap();
+            let path = files(folder.path(), "jsonl").remove(0);
+            let tape = parse_tape(&text_of(&path).unwrap()).unwrap();
+            prop_assert_eq!(tape.header.map, 2);
+            let wanted: Vec<(u64, Input)> = session.entries().iter().map(|entry| (entry.at, entry.input.clone())).collect();
+            prop_assert_eq!(tape.lines, wanted);
+        }
+    }
+}
