@@ -42,7 +42,11 @@ pub use state::Grid;
 pub use watch::{Nobody, Recorder, Watch};
 
 #[cfg(test)]
+mod action_tests;
+#[cfg(test)]
 mod commit_tests;
+#[cfg(test)]
+mod condition_tests;
 #[cfg(test)]
 mod motion_tests;
 #[cfg(test)]

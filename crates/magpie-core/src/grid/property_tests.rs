@@ -10,7 +10,7 @@ use crate::tape::{Session, Start};
 use proptest::prelude::*;
 
 /// Every piece on a layer of its own: cell, kind, heading.
-fn standing(grid: &Grid) -> Picture {
+pub fn standing(grid: &Grid) -> Picture {
     let board = grid.board();
     let mut seen = Vec::new();
     for id in (0..board.cells()).map(CellId) {
@@ -112,7 +112,7 @@ fn clause() -> impl Strategy<Value = String> {
     ]
 }
 
-fn cells() -> impl Strategy<Value = String> {
+pub fn cells() -> impl Strategy<Value = String> {
     let glyph = prop::sample::select(vec!['.', '.', '.', '.', 'B', 'C', '#', 'm', 'n', 'f', 'g', ' ']);
     prop::collection::vec(prop::collection::vec(glyph, 6), 5).prop_map(|rows| {
         let mut lines: Vec<String> = rows.into_iter().map(|row| row.into_iter().collect()).collect();
@@ -213,5 +213,56 @@ proptest! {
         wound.go(0);
         wound.go(end);
         prop_assert_eq!(wound.grid().picture(), other.grid().picture());
+    }
+
+    /// What the rulebook says of itself as a whole holds whatever is played.
+    #[test]
+    fn who_never_asks_never_does_and_what_never_moves_stays(
+        rules in prop::collection::vec(clause(), 0..9), map in cells(), inputs in inputs(),
+    ) {
+        let book = book_with("counter score", &rules.join("\n"), &map);
+        let mut session = Session::new(Start::map(book.clone(), 0)).unwrap();
+        let (asks, fixed) = (book.askers(), book.fixed_kinds());
+        let stands = |session: &Session| -> Picture {
+            standing(session.grid()).into_iter().filter(|(_, kind, _)| fixed[usize::from(kind.0)]).collect()
+        };
+        let before = stands(&session);
+        for input in inputs {
+            let maps = session.grid().outcome();
+            session.give(&input.parse().unwrap());
+            prop_assert_eq!(stands(&session), before.clone(), "after {} ({:?})", input, maps);
+        }
+        for request in session.answers().flat_map(|answer| &answer.requests) {
+            prop_assert!(asks[usize::from(request.kind.0)], "{} asked", book.kind(request.kind).name);
+        }
+    }
+
+    /// Looking ahead leaves everything as it was: the board, its hash, what is told next.
+    #[test]
+    fn looking_ahead_changes_nothing(
+        rules in prop::collection::vec(clause(), 0..9), map in cells(), inputs in inputs(),
+    ) {
+        let book = book_with("counter score", &rules.join("\n"), &map);
+        let mut looks = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
+        let mut plain = Grid::new(book, 0, None, &mut Nobody).unwrap();
+        for input in inputs {
+            for piece in looks.controlled().to_vec() {
+                let previews = looks.previews(piece);
+                let reached = looks.reach(piece);
+                prop_assert_eq!(reached.reached.len(), looks.board().cells() as usize);
+                let granted: Vec<bool> =
+                    looks.book().headings().into_iter().map(|way| looks.preview(piece, way).granted).collect();
+                prop_assert_eq!(granted, previews.iter().map(|preview| preview.granted).collect::<Vec<_>>());
+            }
+            let tried = looks.trial(|grid| {
+                grid.input(&input.parse().unwrap(), &mut Nobody);
+                standing(grid)
+            });
+            prop_assert_eq!(standing(&looks), standing(&plain));
+            let input = input.parse().unwrap();
+            let (one, other) = (looks.answer(&input), plain.answer(&input));
+            prop_assert_eq!(&standing(&looks), &tried, "what was tried is what happens");
+            prop_assert_eq!(format!("{one:?}"), format!("{other:?}"));
+        }
     }
 }

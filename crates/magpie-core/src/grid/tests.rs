@@ -37,8 +37,12 @@ pub fn text_with(sections: &str, rules: &str, map: &str) -> String {
 }
 
 pub fn session(rules: &str, map: &str) -> Session {
-    let book = book(rules, map);
-    Session::new(Start::map(book, 0)).unwrap()
+    game_on(&book(rules, map))
+}
+
+/// The first map of a rulebook.
+pub fn game_on(book: &Arc<Rulebook>) -> Session {
+    Session::new(Start::map(book.clone(), 0)).unwrap()
 }
 
 /// Plays inputs; gives the board's lines joined by `/`.

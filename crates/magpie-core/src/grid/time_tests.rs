@@ -2,6 +2,7 @@
 
 use super::tests::{after, book_with, game, session};
 use crate::rulebook::CounterRead;
+use proptest::prelude::*;
 use crate::tape::{Session, Start};
 
 /// A game with timers; gives the signals told along some inputs, with the clock at the end.
@@ -143,4 +144,75 @@ fn slides_and_warps_by_hand() {
     assert_eq!(steps, [(0, 1), (1, 2), (2, 3), (3, 4)], "every step of a slide is a request of its own");
     after(&mut session, "undo");
     assert_eq!(session.grid().picture(), ["Ammm.."]);
+}
+
+/// Two timers, millisecond by millisecond: periods, the last firing of each, and what has been told.
+struct Clockwork {
+    now: i64,
+    periods: [i64; 2],
+    last: [i64; 2],
+    told: Vec<&'static str>,
+    /// By how many percent the second timer quickens the first, down to how many ms.
+    quicken: Option<(i64, i64)>,
+}
+
+impl Clockwork {
+    fn quicken(&mut self, percent: i64, least: i64) {
+        self.periods[0] = 1.max(least).max(self.periods[0] * (100 - percent) / 100);
+    }
+
+    /// All that is due now: the earliest first, of one instant the first timer first.
+    fn fire(&mut self) {
+        loop {
+            let due = [0, 1].map(|timer| self.last[timer] + self.periods[timer]);
+            let Some(timer) = [0, 1].into_iter().filter(|timer| due[*timer] <= self.now).min_by_key(|timer| due[*timer])
+            else {
+                return;
+            };
+            self.last[timer] = due[timer];
+            self.told.push(["1", "2"][timer]);
+            if let (1, Some((percent, least))) = (timer, self.quicken) {
+                self.quicken(percent, least);
+            }
+        }
+    }
+
+    fn wait(&mut self, ms: i64) {
+        for _ in 0..ms {
+            self.now += 1;
+            self.fire();
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 150, ..ProptestConfig::default() })]
+
+    #[test]
+    fn timers_go_as_a_clockwork_of_single_milliseconds(
+        periods in [5..120_i64, 5..120_i64],
+        steps in prop::collection::vec((0..150_i64, any::<bool>()), 1..12),
+        quicken in prop::option::of((1..60_i64, 1..30_i64)),
+        key in (1..60_i64, 1..30_i64),
+    ) {
+        let rule = |(percent, least): (i64, i64)| format!("quicken one by {percent}% to at least {least} ms");
+        let two = quicken.map_or(String::new(), |by| format!(", {}", rule(by)));
+        let rules = format!("each one: signal \"1\"\neach two: signal \"2\"{two}\non key act: {}", rule(key));
+        let sections = format!("timer one {} ms\ntimer two {} ms", periods[0], periods[1]);
+        let mut slow = Clockwork { now: 0, periods, last: [0, 0], told: Vec::new(), quicken };
+        let mut inputs: Vec<String> = Vec::new();
+        for (ms, press) in steps {
+            inputs.push(format!("wait:{ms}"));
+            slow.wait(ms);
+            if press {
+                inputs.push("act".into());
+                slow.quicken(key.0, key.1);
+                // What is overdue by the new period fires when the clock is next looked at.
+            }
+        }
+        inputs.push("wait:200".into());
+        slow.wait(200);
+        let (told, clock, _) = timed(&sections, &rules, "A.", &inputs.join(" "));
+        prop_assert_eq!((told, clock as i64), (slow.told.join(" "), slow.now));
+    }
 }

@@ -161,20 +161,23 @@ impl Rulebook {
                 | Common::NextMap => {}
             }
         }
+        // Whoever becomes another kind in a meeting or an `off` has asked for it.
+        for effect in self.effects() {
+            if let Effect::Become(kind) = effect {
+                free.mark_kind(*kind);
+            }
+        }
         for when in &self.whens {
             let of = match when.what {
                 Match::Full { of, .. } | Match::Run { of, .. } | Match::Patch { of, .. } => of,
                 Match::On { who, .. } => who,
             };
-            for effect in &when.effects {
-                match effect {
-                    Effect::Become(kind) => {
-                        free.mark(of);
-                        free.mark_kind(*kind);
-                    }
-                    Effect::Clear | Effect::DropRows(_) => free.mark(of),
-                    Effect::Common(_) => {}
-                }
+            let changes = |effect: &Effect| match effect {
+                Effect::Become(_) | Effect::Clear | Effect::DropRows(_) => true,
+                Effect::Common(_) => false,
+            };
+            if when.effects.iter().any(changes) {
+                free.mark(of);
             }
         }
         for rule in &self.inputs {

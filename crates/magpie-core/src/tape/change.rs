@@ -19,8 +19,11 @@ impl Session {
         let (mut one, mut other) = (again(old)?, again(self)?);
         for at in 0..length {
             let answers = |session: &Self| {
-                let requests = session.entries()[at].answers.iter().flat_map(|answer| &answer.requests);
-                requests.map(|request| (request.granted, request.from, request.to)).collect::<Vec<_>>()
+                let answers = &session.entries()[at].answers;
+                let requests = answers.iter().flat_map(|answer| &answer.requests);
+                let requests = requests.map(|request| (request.granted, request.from, request.to)).collect::<Vec<_>>();
+                let signals = answers.iter().flat_map(|answer| answer.signals.iter().cloned()).collect::<Vec<_>>();
+                (requests, signals)
             };
             one.give(&old.entries()[at].input);
             other.give(&self.entries()[at].input);

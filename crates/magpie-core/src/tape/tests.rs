@@ -92,6 +92,52 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 120, ..ProptestConfig::default() })]
+
+    /// The first input that an edit changed is the first at which two games, played side by side, part.
+    #[test]
+    fn the_first_change_is_where_two_games_part(
+        words in prop::collection::vec(prop::sample::select(vec!["left", "right", "up", "down", "act"]), 1..25),
+        edit in prop::sample::select(vec![
+            ("ada into box: shove", "ada into box: swap"),
+            ("ada into box: shove", "ada into box: shove, add 1 to steps"),
+            ("ada into box: shove", "ada into box: shove, signal \"moved\""),
+            ("each turn: add 1 to steps", "each turn: add 2 to steps"),
+            ("count box on mat > 0", "count box on mat > 5"),
+            ("A.B.m", "A..Bm"),
+            ("game \"Yard\"", "game \"Court\""),
+        ]),
+    ) {
+        let game = |text: &str| {
+            let book = Arc::new(read_text(text, &|_| Err("none".into())).rulebook.unwrap());
+            Session::new(Start::map(book, 0)).unwrap()
+        };
+        let edited = YARD.replace(edit.0, edit.1);
+        let (mut old, mut side) = (game(YARD), game(&edited));
+        let told = |session: &Session| {
+            let answers = session.answers().flat_map(|answer| &answer.requests);
+            let granted: Vec<_> = answers.map(|request| (request.granted, request.from, request.to)).collect();
+            (seen(session), granted, session.signals().cloned().collect::<Vec<_>>())
+        };
+        let (mut parted, mut playing) = (None, game(YARD));
+        for word in words {
+            old.give(&word.parse().unwrap());
+        }
+        for (at, entry) in old.entries().iter().enumerate() {
+            playing.give(&entry.input);
+            side.give(&entry.input);
+            if parted.is_none() && told(&playing) != told(&side) {
+                parted = Some(at);
+            }
+        }
+        let new = old.again(game(&edited).start().clone()).unwrap();
+        let wanted = parted;
+        // A board that is another from the beginning is seen at the first input.
+        prop_assert_eq!(new.first_change(&old), wanted, "{:?}", edit);
+    }
+}
+
 #[test]
 fn words_that_are_no_inputs_are_told() {
     for word in [
