@@ -22,6 +22,27 @@ struct Passed {
     ended: bool,
 }
 
+/// Kinds that a rule looks for, with their layers from the top.
+struct Sought<'a> {
+    set: &'a KindSet,
+    layers: Vec<u8>,
+}
+
+impl<'a> Sought<'a> {
+    fn new(set: &'a KindSet, board: &Board) -> Self {
+        let mut layers: Vec<u8> = set.iter().map(|kind| board.layer(kind)).collect();
+        layers.sort_unstable_by_key(|layer| std::cmp::Reverse(*layer));
+        layers.dedup();
+        Self { set, layers }
+    }
+
+    /// Whether one of them stands on a layer of a cell, seen by rules or not.
+    #[inline]
+    fn is_in(&self, board: &Board, cell: CellId) -> bool {
+        self.layers.iter().any(|layer| board.kind_at(cell, *layer).is_some_and(|kind| self.set.contains(kind)))
+    }
+}
+
 /// The kind of a set on a layer of a cell, where `when` rules see it.
 fn seen_kind(board: &Board, cell: CellId, layer: u8, of: &KindSet, active: &[PieceId]) -> Option<KindId> {
     let kind = board.kind_at(cell, layer).filter(|kind| of.contains(*kind))?;
@@ -33,33 +54,29 @@ impl Grid {
     /// The cells of a line, in reading order.
     fn line_cells(&self, row: bool, number: i64) -> impl Iterator<Item = CellId> + use<> {
         let extent = self.state.board.extent();
-        let (columns, rows) = (extent.columns, extent.rows);
-        let count = if row { columns } else { rows };
-        (0..count).map(move |at| CellId(if row { number as u32 * columns + at } else { at * columns + number as u32 }))
+        let number = number as u32;
+        let (first, step, count) =
+            if row { (number * extent.columns, 1, extent.columns) } else { (number, extent.columns, extent.rows) };
+        (0..count).map(move |at| CellId(first + at * step))
     }
 
-    /// Rows or columns of which every cell, those of the ignored aside, holds one of a set.
+    /// Rows or columns of which every cell, those of the ignored aside, holds one of a set. A line is looked at as far as its
+    /// first gap, so that all of it costs no more than its pieces and one cell a line.
     pub(super) fn full_lines(&mut self, row: bool, of: SetId, ignoring: Option<SetId>) -> Vec<Found> {
         let book = self.book.clone();
-        let (of, ignoring) = (book.set(of), ignoring.map(|set| book.set(set)));
+        let sought = |set: SetId| Sought::new(book.set(set), &self.state.board);
+        let (of, ignoring) = (sought(of), ignoring.map(sought));
         let active = self.active();
         let extent = self.state.board.extent();
         let lines = if row { extent.rows } else { extent.columns };
-        let enough = self.lines_with_enough(row, of, ignoring);
         let mut found = Vec::new();
         let mut pieces: Vec<PieceId> = Vec::with_capacity(extent.columns.max(extent.rows) as usize);
         for line in 0..i64::from(lines) {
-            let ignored = match enough.as_ref().map(|enough| enough[line as usize]) {
-                Some(None) => continue,
-                Some(Some(ignored)) => ignored,
-                None => true,
-            };
-            let ignoring = ignoring.filter(|_| ignored);
             pieces.clear();
             let full = self.line_cells(row, line).all(|cell| {
-                self.state.board.is_void(cell)
-                    || ignoring.is_some_and(|set| self.holds_seen(cell, set, &active))
-                    || self.gather(cell, of, &active, &mut pieces)
+                ignoring.as_ref().is_some_and(|set| self.holds_seen(cell, set, &active))
+                    || self.gather(cell, &of, &active, &mut pieces)
+                    || self.state.board.is_void(cell)
             });
             if full && !pieces.is_empty() {
                 found.push(Found { pieces: Matched::Many(pieces.as_slice().into()), line });
@@ -69,21 +86,25 @@ impl Grid {
     }
 
     /// Whether a cell holds a piece of a set that `when` rules see.
-    fn holds_seen(&self, cell: CellId, set: &KindSet, active: &[PieceId]) -> bool {
+    #[inline]
+    fn holds_seen(&self, cell: CellId, sought: &Sought, active: &[PieceId]) -> bool {
+        let set = sought.set;
         let board = &self.state.board;
         if active.is_empty() && !board.has_loose(cell) {
-            return (0..board.layers()).any(|layer| board.kind_at(cell, layer).is_some_and(|kind| set.contains(kind)));
+            return sought.is_in(board, cell);
         }
         let mut places = board.seats(cell).filter(|place| !board.is_one_of(cell, *place, active));
         places.any(|place| board.kind_in(cell, place).is_some_and(|kind| set.contains(kind)))
     }
 
     /// Adds the pieces of a set in a cell that `when` rules see; whether there are any.
-    fn gather(&mut self, cell: CellId, of: &KindSet, active: &[PieceId], into: &mut Vec<PieceId>) -> bool {
+    #[inline]
+    fn gather(&mut self, cell: CellId, sought: &Sought, active: &[PieceId], into: &mut Vec<PieceId>) -> bool {
         let before = into.len();
+        let of = sought.set;
         let board = &mut self.state.board;
         if !board.has_loose(cell) {
-            for layer in (0..board.layers()).rev() {
+            for layer in sought.layers.iter().copied() {
                 if board.kind_at(cell, layer).is_some_and(|kind| of.contains(kind))
                     && let Some(piece) = board.piece_at(cell, layer)
                     && (active.is_empty() || !active.contains(&piece))
@@ -101,38 +122,13 @@ impl Grid {
         into.len() > before
     }
 
-    /// For each line that holds as many pieces of the two sets as it has cells, as full ones do, whether some of them are to
-    /// be ignored; `None` where some pieces are not listed or cells are missing, so that all lines have to be looked at.
-    fn lines_with_enough(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<Option<bool>>> {
-        let board = &self.state.board;
-        if board.has_bare(of) || ignoring.is_some_and(|set| board.has_bare(set)) || board.has_void() {
-            return None;
-        }
-        let extent = board.extent();
-        let (lines, cells) = if row { (extent.rows, extent.columns) } else { (extent.columns, extent.rows) };
-        // Pieces of the set, and those to be ignored.
-        let mut counts = vec![[0_u32; 2]; lines as usize];
-        for (set, at) in [(Some(of), 0), (ignoring, 1)] {
-            for piece in set.into_iter().flat_map(KindSet::iter).flat_map(|kind| board.pieces_of(kind)) {
-                if let Some(cell) = board.cell_of(piece) {
-                    let line = if row { cell.0 / extent.columns } else { cell.0 % extent.columns };
-                    counts[line as usize][at] += 1;
-                }
-            }
-        }
-        let enough = |[of, ignored]: [u32; 2]| (of + ignored >= cells).then_some(ignored > 0);
-        Some(counts.into_iter().map(enough).collect())
-    }
-
     /// Maximal straight runs of at least so many neighbours of one kind.
     pub(super) fn runs(&mut self, length: u32, of: SetId, rows: bool, columns: bool) -> Vec<Found> {
         let book = self.book.clone();
         let of = book.set(of);
         let active = self.active();
         let extent = self.state.board.extent();
-        let mut layers: Vec<u8> = of.iter().map(|kind| self.state.board.layer(kind)).collect();
-        layers.sort_unstable_by_key(|layer| std::cmp::Reverse(*layer));
-        layers.dedup();
+        let layers = Sought::new(of, &self.state.board).layers;
         let mut runs: Vec<(CellId, Vec<PieceId>)> = Vec::new();
         for (wanted, row, lines) in [(rows, true, extent.rows), (columns, false, extent.columns)] {
             for (layer, line) in layers.iter().flat_map(|layer| (0..lines).map(move |line| (*layer, line))) {

@@ -54,7 +54,8 @@ impl Grid {
         if book.whens.is_empty() {
             return Ok(());
         }
-        let mut seen: HashSet<u64> = HashSet::new();
+        // Most turns settle in a pass or two, and MOST_PASSES bounds the rest.
+        let mut seen: Vec<u64> = Vec::new();
         let mut fired: Vec<usize> = Vec::new();
         loop {
             fired.clear();
@@ -78,10 +79,12 @@ impl Grid {
                 return Ok(());
             }
             *passes += 1;
-            if *passes >= MOST_PASSES || !seen.insert(self.hash()) {
+            let now = self.hash();
+            if *passes >= MOST_PASSES || seen.contains(&now) {
                 watch.never_settled(&fired);
                 return Err(Flow::NeverSettles);
             }
+            seen.push(now);
         }
     }
 

@@ -2,8 +2,8 @@
 
 use super::tests::{after, book_with, game, session};
 use crate::rulebook::CounterRead;
-use proptest::prelude::*;
 use crate::tape::{Session, Start};
+use proptest::prelude::*;
 
 /// A game with timers; gives the signals told along some inputs, with the clock at the end.
 fn timed(sections: &str, rules: &str, map: &str, inputs: &str) -> (String, u64, Session) {
@@ -165,7 +165,8 @@ impl Clockwork {
     fn fire(&mut self) {
         loop {
             let due = [0, 1].map(|timer| self.last[timer] + self.periods[timer]);
-            let Some(timer) = [0, 1].into_iter().filter(|timer| due[*timer] <= self.now).min_by_key(|timer| due[*timer])
+            let Some(timer) =
+                [0, 1].into_iter().filter(|timer| due[*timer] <= self.now).min_by_key(|timer| due[*timer])
             else {
                 return;
             };
