@@ -179,6 +179,7 @@ impl Clockwork {
     }
 
     fn wait(&mut self, ms: i64) {
+        self.fire();
         for _ in 0..ms {
             self.now += 1;
             self.fire();
@@ -208,7 +209,7 @@ proptest! {
             if press {
                 inputs.push("act".into());
                 slow.quicken(key.0, key.1);
-                // What is overdue by the new period fires when the clock is next looked at.
+                // What is overdue by the new period fires when the next wait begins.
             }
         }
         inputs.push("wait:200".into());

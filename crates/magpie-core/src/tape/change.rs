@@ -11,10 +11,8 @@ impl Session {
     pub fn first_change(&self, old: &Self) -> Option<usize> {
         let small = |session: &Self| session.grid().board().cells() <= MOST_COMPARED;
         let pictures = small(old) && small(self);
-        let length = old.entries().len();
-        if self.entries().len() < length {
-            return Some(self.entries().len());
-        }
+        // A game that ends sooner takes fewer inputs.
+        let length = old.entries().len().min(self.entries().len());
         let again = |session: &Self| Self::new(session.start().clone()).ok();
         let (mut one, mut other) = (again(old)?, again(self)?);
         for at in 0..length {
@@ -38,7 +36,7 @@ impl Session {
                 return Some(at);
             }
         }
-        None
+        (length < old.entries().len()).then_some(length)
     }
 
     /// The board after an entry of the tape, played again from the beginning; nothing of boards above `most` cells.
