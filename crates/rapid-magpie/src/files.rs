@@ -182,3 +182,7 @@ pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
     found.sort();
     found
 }
+
+#[cfg(test)]
+#[path = "files_tests.rs"]
+mod tests;

@@ -143,3 +143,7 @@ pub fn explanation_numbers(explanation: &Explanation, extent: Extent) -> String 
     let [w, h, gx, gy] = [geometry.size.0, geometry.size.1, geometry.gap.0, geometry.gap.1].map(show);
     format!("cell {w} x {h}, gap {gx} x {gy}, origin {}, {}", show(origin.x), show(origin.y))
 }
+
+#[cfg(test)]
+#[path = "words_tests.rs"]
+mod tests;

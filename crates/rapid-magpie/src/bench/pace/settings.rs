@@ -117,3 +117,7 @@ pub fn words(settings: &Settings, row: Row) -> (&'static str, String) {
         Row::Test => ("test", without("test")),
     }
 }
+
+#[cfg(test)]
+#[path = "settings_tests.rs"]
+mod tests;
