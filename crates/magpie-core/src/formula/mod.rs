@@ -5,6 +5,8 @@ mod expression;
 
 #[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod value_tests;
 
 pub use comparison::{
     Comparison, Finding, LimitReached, Miss, MissAt, Progress, Sampled, Sampling, Tally, compare, sampling,
