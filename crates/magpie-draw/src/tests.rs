@@ -168,3 +168,80 @@ proptest! {
         }
     }
 }
+
+/// A rulebook with all its kinds on one map of these characters.
+fn yard(map: &[String], size: (u32, u32), rows: &str) -> Arc<Rulebook> {
+    let lines: Vec<String> = map.iter().map(|line| format!("  {line}\n")).collect();
+    let source = format!(
+        "game \"Yard\"\ncell {} x {} px\nrows from {rows}\nkinds\n  plank . floor ash\n  mat m mark sky\n  ada A body amber, facing east\n  \
+         crate c body \"#8a6d3b\"\nground plank\nmap \"One\"\n{}",
+        size.0,
+        size.1,
+        lines.concat()
+    );
+    let reading = read_text(&source, &|_| Err("none".into()));
+    assert!(!reading.has_errors(), "{:?}\n{source}", reading.diagnostics);
+    Arc::new(reading.rulebook.unwrap())
+}
+
+fn attribute(node: usvg::roxmltree::Node, name: &str) -> f64 {
+    node.attribute(name).and_then(|value| value.parse().ok()).unwrap_or(0.0)
+}
+
+fn maps() -> impl Strategy<Value = Vec<String>> {
+    let glyph = prop::sample::select(vec!['.', '.', 'm', 'A', 'c', ' ']);
+    (1..9_usize, 1..7_usize).prop_flat_map(move |(columns, rows)| {
+        let line = prop::collection::vec(glyph.clone(), columns).prop_map(|line| line.into_iter().collect::<String>());
+        prop::collection::vec(line, rows)
+    }).prop_map(|mut lines| {
+        // A drawing keeps what stands between its first and last characters.
+        for line in &mut lines {
+            let columns = line.chars().count();
+            line.replace_range(0..1, ".");
+            line.replace_range(columns - 1..columns, ".");
+        }
+        lines
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 80, ..ProptestConfig::default() })]
+
+    /// Whatever stands on a board: the drawing is well formed, lies on its sheet, has every cell once and names every kind.
+    #[test]
+    fn any_board_lies_on_its_sheet_with_every_cell_and_kind(
+        map in maps(), size in (1..60_u32, 1..60_u32), rows in prop::sample::select(vec!["top", "bottom"]),
+        written in prop::sample::select(vec![Written::Index, Written::Place, Written::Nothing]),
+    ) {
+        let book = yard(&map, size, rows);
+        let session = Session::new(Start::map(book.clone(), 0)).unwrap();
+        let drawing = board(&book, "One", session.grid().board(), written).unwrap();
+        let again = board(&book, "One", session.grid().board(), written).unwrap();
+        prop_assert_eq!(drawing.svg(), again.svg());
+        let document = usvg::roxmltree::Document::parse(drawing.svg()).unwrap();
+        let sheet: Vec<f64> = document.root_element().attribute("viewBox").unwrap()
+            .split_whitespace().map(|number| number.parse().unwrap()).collect();
+        for node in document.descendants().filter(|node| node.is_element()) {
+            let (x, y) = (attribute(node, "x"), attribute(node, "y"));
+            let (right, down) = (x + attribute(node, "width"), y + attribute(node, "height"));
+            if node.has_tag_name("rect") || node.has_tag_name("text") {
+                prop_assert!(x >= 0.0 && y >= 0.0 && right <= sheet[2] + 0.5 && down <= sheet[3] + 0.5, "{:?} of {:?}", node, sheet);
+            }
+        }
+        let told = texts(&drawing);
+        let glyphs: String = map.concat();
+        for (glyph, name) in [('m', "mat"), ('A', "ada"), ('c', "crate")] {
+            let named = told.iter().any(|text| text.contains(name));
+            prop_assert_eq!(named, glyphs.contains(glyph), "{} among {:?}", name, told);
+        }
+        // In a cell that is much narrower than high there is no room for two digits.
+        if written == Written::Index && size.0 >= size.1 {
+            let (columns, lines) = (map[0].chars().count(), map.len());
+            for index in 0..columns * lines {
+                let line = if rows == "top" { index / columns } else { lines - 1 - index / columns };
+                let void = map[line].chars().nth(index % columns) == Some(' ');
+                prop_assert!(void || told.contains(&index.to_string()), "index {} among {:?}", index, told);
+            }
+        }
+    }
+}

@@ -48,6 +48,8 @@ mod commit_tests;
 #[cfg(test)]
 mod condition_tests;
 #[cfg(test)]
+mod draw_tests;
+#[cfg(test)]
 mod motion_tests;
 #[cfg(test)]
 mod property_tests;

@@ -170,3 +170,7 @@ pub const fn arrow(heading: Heading) -> char {
         Heading::SouthEast => '↘',
     }
 }
+
+#[cfg(test)]
+#[path = "board_tests.rs"]
+mod tests;
