@@ -190,18 +190,21 @@ fn attribute(node: usvg::roxmltree::Node, name: &str) -> f64 {
 
 fn maps() -> impl Strategy<Value = Vec<String>> {
     let glyph = prop::sample::select(vec!['.', '.', 'm', 'A', 'c', ' ']);
-    (1..9_usize, 1..7_usize).prop_flat_map(move |(columns, rows)| {
-        let line = prop::collection::vec(glyph.clone(), columns).prop_map(|line| line.into_iter().collect::<String>());
-        prop::collection::vec(line, rows)
-    }).prop_map(|mut lines| {
-        // A drawing keeps what stands between its first and last characters.
-        for line in &mut lines {
-            let columns = line.chars().count();
-            line.replace_range(0..1, ".");
-            line.replace_range(columns - 1..columns, ".");
-        }
-        lines
-    })
+    (1..9_usize, 1..7_usize)
+        .prop_flat_map(move |(columns, rows)| {
+            let line =
+                prop::collection::vec(glyph.clone(), columns).prop_map(|line| line.into_iter().collect::<String>());
+            prop::collection::vec(line, rows)
+        })
+        .prop_map(|mut lines| {
+            // A drawing keeps what stands between its first and last characters.
+            for line in &mut lines {
+                let columns = line.chars().count();
+                line.replace_range(0..1, ".");
+                line.replace_range(columns - 1..columns, ".");
+            }
+            lines
+        })
 }
 
 proptest! {

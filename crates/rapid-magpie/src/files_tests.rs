@@ -108,7 +108,8 @@ fn a_wrong_tape_is_told_with_its_line() {
 fn tapes_of_this_rulebook_are_found_in_the_order_of_their_names() {
     let (folder, path) = folder();
     let tape = |name: &str, rulebook: &str| {
-        std::fs::write(folder.path().join(name), format!("{{\"magpie-tape\":1,\"rulebook\":\"{rulebook}\"}}\n")).unwrap();
+        std::fs::write(folder.path().join(name), format!("{{\"magpie-tape\":1,\"rulebook\":\"{rulebook}\"}}\n"))
+            .unwrap();
     };
     tape("b.jsonl", "yard.magpie");
     tape("a.jsonl", "yard.magpie");

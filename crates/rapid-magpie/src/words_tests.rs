@@ -31,7 +31,14 @@ fn the_fact_that_decided_is_said_in_a_sentence() {
         ("a shove", "ada into box: shove", "AB.", "right", "shove", false),
         ("a refusal", "ada into box: stop", "AB", "right", "stop", true),
         ("the edge", "ada into box: stop", "A.", "left", "edge", true),
-        ("a limit", "ada into thing: shove up to 1\nbox into cog: shove", "ABC.", "right", "more than 1 in motion", true),
+        (
+            "a limit",
+            "ada into thing: shove up to 1\nbox into cog: shove",
+            "ABC.",
+            "right",
+            "more than 1 in motion",
+            true,
+        ),
         ("what is taken", "ada into box: take, add 1 to score", "AB", "right", "take", false),
         ("nobody answers", "ada into box: stop", "A.", "key:x", "nothing changed", false),
         ("a signal", "on key \"x\": signal \"ding\"", "A.", "key:x", "ding", false),
@@ -39,9 +46,23 @@ fn the_fact_that_decided_is_said_in_a_sentence() {
         ("a win", "ada into mat: pass, win", "Am", "right", "won", false),
         ("a loss", "lose when count ada = 0\nada into edge: perish", "A.", "left", "lost", false),
         ("full rows", "when row full of box: clear\nada into box: shove", "AB.\nBB.", "down", "edge", true),
-        ("a run", "when run of 3 same thing in both: clear\nada into box: shove", "AB.BB", "right", "1 run of 3 pieces: 3 gone", false),
+        (
+            "a run",
+            "when run of 3 same thing in both: clear\nada into box: shove",
+            "AB.BB",
+            "right",
+            "1 run of 3 pieces: 3 gone",
+            false,
+        ),
         ("a match", "when box on mat: become cog\nada into box: shove", "ABm", "right", "1 match: 1 turned", false),
-        ("a patch", "when patch of 3 same thing: clear\nada into box: shove", "A.B\n.BB", "right", "ada 0,0 to 1,0", false),
+        (
+            "a patch",
+            "when patch of 3 same thing: clear\nada into box: shove",
+            "A.B\n.BB",
+            "right",
+            "ada 0,0 to 1,0",
+            false,
+        ),
         ("a spawn", "on key act: spawn cog at column 1 row 0", "A.", "act", "spawn", false),
         ("a full board", "on key act: spawn cog at random empty", "AB", "act", "board full", true),
         ("a swap of nothing", "on key act: swap column 1 row 0 with column 1 row 0", "A.", "act", "swap", true),
@@ -56,6 +77,9 @@ fn the_fact_that_decided_is_said_in_a_sentence() {
 
 #[test]
 fn numbers_have_their_plural_and_files_no_control_characters() {
-    assert_eq!((counted(1, "cell"), counted(0, "cell"), counted(12, "cell")), ("1 cell".into(), "0 cells".into(), "12 cells".into()));
+    assert_eq!(
+        (counted(1, "cell"), counted(0, "cell"), counted(12, "cell")),
+        ("1 cell".into(), "0 cells".into(), "12 cells".into())
+    );
     assert_eq!(plain("a\u{1b}[31mb\tc\nd\u{9b}e\u{0}"), "a\u{fffd}[31mb\tc\nd\u{fffd}e\u{fffd}");
 }

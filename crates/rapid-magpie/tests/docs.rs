@@ -47,7 +47,8 @@ fn every_link_leads_to_a_file() {
 
 #[test]
 fn every_picture_is_shown_somewhere() {
-    let pages: String = files(&root(), "md").into_iter().chain(files(&root().join("docs"), "md")).map(|page| text(&page)).collect();
+    let pages: String =
+        files(&root(), "md").into_iter().chain(files(&root().join("docs"), "md")).map(|page| text(&page)).collect();
     for picture in files(&root().join("docs/screenshots"), "png") {
         let name = picture.file_name().unwrap().to_string_lossy().into_owned();
         assert!(pages.contains(&format!("screenshots/{name}")), "{name} is linked from nowhere");
@@ -62,7 +63,10 @@ fn every_bench_has_its_page() {
             let name = path.file_name().unwrap().to_string_lossy().into_owned();
             let page = root().join(format!("docs/{name}.md"));
             assert!(page.exists(), "docs/{name}.md is missing");
-            assert!(text(&root().join("README.md")).contains(&format!("docs/{name}.md")), "the README does not name it");
+            assert!(
+                text(&root().join("README.md")).contains(&format!("docs/{name}.md")),
+                "the README does not name it"
+            );
         }
     }
 }
@@ -125,7 +129,11 @@ fn every_demo_answers_every_command() {
             assert_eq!(answer["board"].as_array().unwrap().len(), board.len(), "{file}");
             for request in answer["requests"].as_array().unwrap() {
                 let (granted, reason) = (request["granted"].as_bool().unwrap(), &request["reason"]);
-                assert_eq!(granted, reason.is_null(), "{file}: a refusal has a reason, and nothing else has: {request}");
+                assert_eq!(
+                    granted,
+                    reason.is_null(),
+                    "{file}: a refusal has a reason, and nothing else has: {request}"
+                );
             }
         }
         let at = json(&["convert", file, "cell:0,0", "--json"]);

@@ -76,7 +76,10 @@ fn hold(board: &Board, plain: &mut Plain) -> Result<(), TestCaseError> {
     for cell in 0..CELLS {
         for layer in 0..2 {
             let listed = plain.at(cell, layer).cloned();
-            prop_assert_eq!(board.kind_at(CellId(cell), layer).map(|kind| kind.0), listed.as_ref().map(|piece| piece.kind));
+            prop_assert_eq!(
+                board.kind_at(CellId(cell), layer).map(|kind| kind.0),
+                listed.as_ref().map(|piece| piece.kind)
+            );
             let known = listed.and_then(|piece| piece.id);
             prop_assert_eq!(board.known_piece_at(CellId(cell), layer), known, "in {} on {}", cell, layer);
         }
@@ -86,10 +89,8 @@ fn hold(board: &Board, plain: &mut Plain) -> Result<(), TestCaseError> {
             kinds.sort_unstable();
             kinds
         };
-        let mut seen: Vec<u16> = board
-            .seats(CellId(cell))
-            .filter_map(|seat| board.kind_in(CellId(cell), seat).map(|kind| kind.0))
-            .collect();
+        let mut seen: Vec<u16> =
+            board.seats(CellId(cell)).filter_map(|seat| board.kind_in(CellId(cell), seat).map(|kind| kind.0)).collect();
         seen.sort_unstable();
         prop_assert_eq!(seen, kinds(Some(cell)), "seats of {}", cell);
     }

@@ -76,7 +76,16 @@ fn seen(session: &Session) -> Vec<(Cell, String)> {
 }
 
 fn name(glyph: char) -> &'static str {
-    let names = [('A', "ada"), ('B', "box"), ('C', "cog"), ('#', "wall"), ('m', "mat"), ('n', "net"), ('f', "fen"), ('g', "gap")];
+    let names = [
+        ('A', "ada"),
+        ('B', "box"),
+        ('C', "cog"),
+        ('#', "wall"),
+        ('m', "mat"),
+        ('n', "net"),
+        ('f', "fen"),
+        ('g', "gap"),
+    ];
     names.iter().find(|(other, _)| *other == glyph).unwrap().1
 }
 

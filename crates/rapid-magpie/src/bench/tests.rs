@@ -1,6 +1,6 @@
 //! A bench on a desk, without the frame round it; and what holds for the tables of all benches.
 
-use super::{Bench, Effect, News, Raw, Which};
+use super::{Bench, Benches, Effect, News, Raw, Which};
 use crate::desk::Desk;
 use crate::desk::board::Finger;
 use crate::files::{Loaded, load};
@@ -176,4 +176,65 @@ impl<B: Bench> Stand<B> {
 fn every_bench_has_a_title_of_its_own() {
     let titles: std::collections::HashSet<&str> = Which::ALL.iter().map(|which| which.title()).collect();
     assert_eq!(titles.len(), Which::ALL.len());
+}
+
+/// A bench on each of its pages: the keys `1` to `9` turn them.
+fn pages(which: Which) -> Vec<Benches> {
+    let digits = |benches: &Benches| {
+        let all = benches.actions(which).into_iter();
+        all.filter(|action| action.keys.iter().any(|key| matches!(key.code, KeyCode::Char('1'..='9'))))
+            .collect::<Vec<_>>()
+    };
+    let mut found = vec![Benches::default()];
+    let source = yard::find("cog-loft").unwrap().rulebook;
+    for action in digits(&found[0]) {
+        let mut desk = Desk::new(loaded(source), source.as_bytes().to_vec());
+        let mut benches = Benches::default();
+        benches.ask(&mut desk, action.message);
+        found.push(benches);
+    }
+    found
+}
+
+#[test]
+fn no_key_means_two_things_and_every_key_is_explained() {
+    for which in Which::ALL {
+        let pages = pages(*which);
+        // Play has one page; every other bench turns its own.
+        assert!(pages.len() > 2 || *which == Which::Play, "{}", which.title());
+        for benches in pages {
+            let actions = benches.actions(*which);
+            let mut seen = Vec::new();
+            for action in &actions {
+                assert!(!action.keys.is_empty() && !action.help.is_empty(), "{}: {action:?}", which.title());
+                assert!(!action.help.ends_with('.'), "{}: {}", which.title(), action.help);
+                for key in &action.keys {
+                    assert!(!seen.contains(key), "{}: {} twice", which.title(), key.words());
+                    seen.push(*key);
+                }
+            }
+            // The line of keys has something to say on every page.
+            assert!(actions.iter().any(|action| !action.label.is_empty()), "{}", which.title());
+        }
+    }
+}
+
+#[test]
+fn every_bench_says_something_on_every_page_of_every_demo() {
+    for demo in yard::DEMOS {
+        for which in Which::ALL {
+            for mut benches in pages(*which) {
+                let mut desk = Desk::new(loaded(demo.rulebook), demo.rulebook.as_bytes().to_vec());
+                benches.news(&mut desk, News::Text);
+                benches.news_to(*which, &mut desk, News::Entered);
+                let area = Rect::new(0, 0, 62, 38);
+                let mut buffer = Buffer::empty(area);
+                let hits = benches.render(*which, &desk, Theme::from_environment(), area, &mut buffer);
+                let shown = text(&buffer);
+                let lines = shown.lines().filter(|line| !line.trim().is_empty()).count();
+                assert!(lines >= 2, "{} of {} is empty:\n{shown}", which.title(), demo.name);
+                assert!(hits.iter().all(|(rect, _)| rect.right() <= 62 && rect.bottom() <= 38), "{}", which.title());
+            }
+        }
+    }
 }

@@ -134,30 +134,5 @@ fn without(text: &str, columns: usize) -> &str {
 }
 
 #[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn after(text: &str, keys: &[(KeyCode, bool)]) -> String {
-        let mut line = Line::new("", "", text);
-        for (code, control) in keys {
-            let modifiers = if *control { KeyModifiers::CONTROL } else { KeyModifiers::NONE };
-            assert_eq!(line.key(&KeyEvent::new(*code, modifiers)), Typed::More);
-        }
-        line.text().to_owned()
-    }
-
-    #[test]
-    fn the_usual_editing_keys() {
-        use KeyCode::{Backspace, Char, Delete, End, Home, Left, Right};
-        let plain = |code| (code, false);
-        let held = |code| (code, true);
-        assert_eq!(after("win 3", &[plain(Home), plain(Delete), plain(End), plain(Char('4'))]), "in 34");
-        assert_eq!(after("win 3", &[held(Char('a')), plain(Char('x')), held(Char('e')), plain(Backspace)]), "xwin ");
-        assert_eq!(after("win 3", &[held(Char('u')), plain(Char('a'))]), "a");
-        assert_eq!(after("one two three", &[held(Char('w')), plain(Char('!'))]), "one two !");
-        assert_eq!(after("one two three", &[held(Left), held(Left), plain(Char('>'))]), "one >two three");
-        assert_eq!(after("one two", &[held(Char('a')), held(Right), plain(Char('<'))]), "one <two");
-        assert_eq!(after("ab", &[plain(Left), plain(Left), plain(Right), plain(Char('-'))]), "a-b");
-        assert_eq!(after("ab", &[held(Char('q'))]), "ab", "no other control character goes in");
-    }
-}
+#[path = "line_tests.rs"]
+mod tests;

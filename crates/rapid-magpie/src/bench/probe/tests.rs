@@ -6,6 +6,7 @@ use crate::yard;
 use crossterm::event::{KeyCode, KeyModifiers};
 use magpie_core::mishap::Target;
 use magpie_core::space::Cell;
+use proptest::prelude::*;
 
 /// A demo on a page of the bench.
 fn on_page(demo: &str, page: Page) -> Stand<Probe> {
@@ -176,4 +177,47 @@ fn strips_points_and_steps_say_what_is_uneven() {
     type_in(&mut stand, Prompt::Loop, "1 2");
     assert!(refused(&mut stand).contains("three numbers"));
     stand.ask(Ask::Choose(2)).ask(Ask::Reverse).shows(&["→ east"]);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 80, ..ProptestConfig::default() })]
+
+    /// Whatever is typed into whichever line: it is taken and the line is gone, or it stays and says why; nothing panics, and
+    /// Esc leaves everything as it was.
+    #[test]
+    fn any_typed_line_is_taken_or_said_to_be_wrong(
+        demo in prop::sample::select(vec!["cog-loft", "kiosk", "towpath"]),
+        prompt in prop::sample::select(vec![
+            Prompt::Position, Prompt::Formula(Target::Column), Prompt::Formula(Target::Row), Prompt::Expected, Prompt::Sample,
+            Prompt::Step, Prompt::Loop, Prompt::Picture,
+        ]),
+        words in prop_oneof![
+            "[-0-9., a-z:*/()]{0,24}",
+            "(px|win|cell|index):-?[0-9]{1,6}(\\.[0-9]{1,4})?,?-?[0-9]{0,4}",
+            "floor\\(\\(x - ox\\) / [a-z]{1,5}\\)",
+            "-?[0-9]{1,4} -?[0-9]{1,4} -?[0-9]{1,3}",
+        ],
+    ) {
+        let mut stand = Stand::<Probe>::demo(demo);
+        stand.ask(Ask::Prompt(prompt));
+        if stand.bench.typing.is_none() {
+            // A page without what is asked about says so instead.
+            prop_assert!(stand.desk.note.is_some());
+            return Ok(());
+        }
+        let before = stand.bench.world(&stand.desk);
+        stand.key(KeyCode::Char('u'), KeyModifiers::CONTROL);
+        for character in words.chars() {
+            prop_assert!(stand.key(KeyCode::Char(character), KeyModifiers::NONE));
+        }
+        stand.key(KeyCode::Enter, KeyModifiers::NONE);
+        if stand.bench.typing.is_some() {
+            let shown = stand.shown();
+            prop_assert!(shown.contains('✗'), "`{}` is not taken, and nobody says why:\n{}", words, shown);
+            prop_assert_eq!(stand.bench.world(&stand.desk), before);
+            stand.key(KeyCode::Esc, KeyModifiers::NONE);
+        }
+        prop_assert!(stand.bench.typing.is_none());
+        stand.shown();
+    }
 }
