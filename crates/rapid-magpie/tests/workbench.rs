@@ -513,3 +513,90 @@ fn a_flood_of_four_million_cells_leaves_the_screen_alive() {
     terminal.keys("u");
     terminal.sees(&["0 of 0"]);
 }
+
+/// A view, a pace, and a rulebook whose lines end as on another system.
+const WALK: &str = "game \"Walk\"\r\ncell 20 px\r\nkinds\r\n  ada A body\r\nmap \"One\"\r\n  A____\r\ncontrol ada with arrows\r\npace\r\n  timed 200 ms\r\n";
+
+#[test]
+fn one_bench_writes_what_it_changed_and_no_more_with_the_line_ends_of_the_file() {
+    let terminal = Terminal::start(&[("walk.magpie", WALK)], "walk.magpie", SIZE);
+    let file = || std::fs::read_to_string(terminal.folder.path().join("walk.magpie")).unwrap();
+    terminal.sees(&["Walk"]);
+    // A number on Probe, not written.
+    terminal.keys("Tab");
+    let page = terminal.sees(&["numbers"]);
+    let number = page.lines().find(|line| line.contains(" numbers")).unwrap();
+    let digit = number.split(" numbers").next().unwrap().chars().rev().find(char::is_ascii_digit).unwrap();
+    terminal.keys(&digit.to_string());
+    terminal.sees(&["▸ cell", "the numbers of this grid"]);
+    terminal.keys("Right");
+    terminal.sees(&["not saved yet: changes of Probe", "21"]);
+    // A setting on Pace, written.
+    terminal.keys("Tab Down Right");
+    terminal.sees(&["not saved yet: changes of Probe and Pace", "≠ "]);
+    assert_eq!(file(), WALK);
+    terminal.keys("w");
+    terminal.sees(&["written to walk.magpie", "not saved yet: changes of Probe"]);
+    assert_eq!(file(), WALK.replace("timed 200 ms", "timed 210 ms"));
+    // Another program saves: the number waits to be brought back.
+    std::fs::write(terminal.folder.path().join("walk.magpie"), WALK.replace("Walk", "Stroll")).unwrap();
+    terminal.sees(&["Stroll"]);
+    terminal.sees_no("not saved yet");
+    terminal.keys("BTab z");
+    terminal.sees(&["not saved yet: changes of Probe", "21"]);
+    assert_eq!(file(), WALK.replace("Walk", "Stroll"));
+}
+
+#[test]
+fn a_refused_line_stays_to_be_mended_with_the_usual_keys() {
+    let terminal = loft();
+    terminal.keys("Tab g C-u");
+    terminal.types("cell:3;1");
+    terminal.keys("Enter");
+    terminal.sees(&["cell:3;1", "✗"]);
+    // Over the semicolon and the number behind it.
+    terminal.keys("BSpace BSpace");
+    terminal.types(",2");
+    terminal.keys("C-a Right Right C-e Enter");
+    let screen = terminal.sees(&["column", "140"]);
+    assert!(!screen.contains("Enter takes it"), "the line is taken:\n{screen}");
+    terminal.keys("g");
+    terminal.types("99");
+    terminal.keys("Escape");
+    terminal.sees_no("Enter takes it");
+}
+
+#[test]
+fn two_workbenches_on_one_rulebook_keep_a_tape_each() {
+    let terminal = loft();
+    terminal.keys("Right");
+    terminal.sees(&["1 of 1"]);
+    // A second one beside it, in a window of its own.
+    let second = format!("cd {0} && HOME={0} {1} loft.magpie", terminal.folder.path().display(), support::PROGRAM);
+    terminal.tmux(&["new-window", &second]);
+    terminal.sees(&["nothing has been asked yet", "0 of 0"]);
+    terminal.keys("Right Right");
+    terminal.sees(&["2 of 2"]);
+    // Both windows are closed at once; both tapes are offered, one after the other.
+    terminal.again("loft.magpie", SIZE);
+    let first = terminal.sees(&["a tape was kept"]).contains("tape of 2 inputs");
+    terminal.keys("Escape q");
+    terminal.sees(&["[left with 0]"]);
+    terminal.again("loft.magpie", SIZE);
+    let other = if first { "tape of 1 input" } else { "tape of 2 inputs" };
+    terminal.sees(&["a tape was kept", other]);
+    terminal.keys("Escape");
+    terminal.sees(&["nothing has been asked yet"]);
+}
+
+#[test]
+fn rides_in_a_ring_are_refused_and_the_workbench_goes_on() {
+    let ring = "game \"Ring\"\ncell 10 px\nkinds\n  cat C body\n  man M head\nlayers floor, body, head\nmap \"One\"\n  C\n  M\n  _\n\
+                control man with arrows\nrules\n  cat into man: ride\n  man into cat: ride\n  man into edge: wrap\n  on key \"a\": step cat south\n";
+    let terminal = Terminal::start(&[("ring.magpie", ring)], "ring.magpie", SIZE);
+    terminal.sees(&["Ring"]);
+    terminal.keys("a Right");
+    terminal.sees(&["2 of 2"]);
+    terminal.keys("u u q");
+    terminal.sees(&["[left with 0]"]);
+}
