@@ -49,7 +49,9 @@ pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
         let marks = frame.benches.marks(frame.front, desk);
         layout = painter::render(desk, &marks, theme, inner, buffer);
     }
-    let inner = pane(&bench_title(frame), "", theme, bench, buffer);
+    let title = bench_title(frame);
+    let inner = pane(&title, "", theme, bench, buffer);
+    say_unsaved(frame, &title, theme, bench, buffer);
     let inner = Rect { x: inner.x + 1, width: inner.width.saturating_sub(2), ..inner };
     if frame.is_covered() {
         pages::render(frame, theme, inner, buffer);
@@ -147,10 +149,10 @@ fn warning(desk: &Desk) -> String {
     format!("! line {line}: {}{more}", plain(&first.message))
 }
 
-/// The title of the bench's pane; what is not saved yet is said there on every bench alike.
+/// The title of the bench's pane.
 fn bench_title(frame: &Frame) -> String {
     let desk = &frame.desk;
-    let title = match frame.page {
+    match frame.page {
         Some(Page::Help) => "keys".into(),
         Some(Page::Difference) => "the last edit: before and after".into(),
         Some(Page::Kept) => "a tape was kept".into(),
@@ -158,10 +160,17 @@ fn bench_title(frame: &Frame) -> String {
             format!("{} in {}", counted(desk.text.mistakes.len(), "mistake"), desk.text.name())
         }
         None => frame.front.title().into(),
-    };
-    match frame.benches.unsaved(desk).as_slice() {
-        [] => title,
-        owners => format!("{title} · not saved yet: changes of {}", owners.join(" and ")),
+    }
+}
+
+/// What is not saved yet is said behind the title, on every bench alike.
+fn say_unsaved(frame: &Frame, title: &str, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let owners = frame.benches.unsaved(&frame.desk);
+    let from = (title.width() + 4) as u16;
+    if !owners.is_empty() && from < area.width && area.height > 0 {
+        let text = format!(" not saved yet: changes of {} ", owners.join(" and "));
+        let room = usize::from(area.width - from).saturating_sub(1);
+        buffer.set_stringn(area.x + from, area.y, text, room, theme.waiting());
     }
 }
 
@@ -238,7 +247,9 @@ fn keys(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) {
     }
     let typing = frame.benches.typing(frame.front);
     let mut all: Vec<(String, &str)> = Vec::new();
-    if frame.page.is_none() && !typing.is_empty() {
+    if frame.page == Some(Page::Kept) {
+        all.extend([("Enter".into(), "play it again"), ("Esc".into(), "begin anew and forget it")]);
+    } else if frame.page.is_none() && !typing.is_empty() {
         all.extend(typing.iter().map(|(key, label)| ((*key).to_owned(), *label)));
     } else {
         if frame.benches.plays(frame.front) {

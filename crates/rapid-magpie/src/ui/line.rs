@@ -70,7 +70,8 @@ impl Line {
 
     /// Draws the line and what is wrong with it, else the hint, into the first lines of an area; gives the area below.
     pub fn render(&self, theme: Theme, area: Rect, buffer: &mut ratatui::buffer::Buffer) -> Rect {
-        let height = 2.min(area.height);
+        // A reason may need more lines than a hint; it is never cut.
+        let height = if self.refused.is_some() { 5 } else { 2 }.min(area.height);
         let mut pen = Pen::new(buffer, Rect { height, ..area }, theme, 0);
         // The part round the cursor stays in sight.
         let room = usize::from(area.width).saturating_sub(self.label.width() + 1).max(4);
@@ -85,13 +86,14 @@ impl Line {
             (right, theme.text()),
         ]);
         match &self.refused {
-            Some(why) => pen.parts(&[("✗ ", theme.refused()), (why, theme.refused())]),
+            Some(why) => pen.wrapped("✗ ", why, theme.refused()),
             None => {
                 let indent = " ".repeat(self.label.width());
                 pen.line(&format!("{indent}{}   Enter takes it, Esc does not", self.hint), theme.faint());
             }
         }
-        Rect { y: area.y + height, height: area.height - height, ..area }
+        let used = pen.lines().min(height);
+        Rect { y: area.y + used, height: area.height - used, ..area }
     }
 }
 

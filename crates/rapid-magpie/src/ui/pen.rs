@@ -33,6 +33,11 @@ impl<'a> Pen<'a> {
         self.area.height
     }
 
+    /// Lines written so far.
+    pub const fn lines(&self) -> u16 {
+        self.y - self.area.y
+    }
+
     /// A line of styled parts.
     pub fn parts(&mut self, parts: &[(&str, Style)]) {
         if self.skip > 0 {
