@@ -60,8 +60,7 @@ impl Grid {
         (0..count).map(move |at| CellId(first + at * step))
     }
 
-    /// Rows or columns of which every cell, those of the ignored aside, holds one of a set. A line is looked at as far as its
-    /// first gap, so that all of it costs no more than its pieces and one cell a line.
+    /// Rows or columns of which every cell, those of the ignored aside, holds one of a set.
     pub(super) fn full_lines(&mut self, row: bool, of: SetId, ignoring: Option<SetId>) -> Vec<Found> {
         let book = self.book.clone();
         let sought = |set: SetId| Sought::new(book.set(set), &self.state.board);
@@ -69,12 +68,19 @@ impl Grid {
         let active = self.active();
         let extent = self.state.board.extent();
         let lines = if row { extent.rows } else { extent.columns };
+        let enough = self.lines_with_enough(row, of.set, ignoring.as_ref().map(|sought| sought.set));
         let mut found = Vec::new();
         let mut pieces: Vec<PieceId> = Vec::with_capacity(extent.columns.max(extent.rows) as usize);
         for line in 0..i64::from(lines) {
+            let ignored = match enough.as_ref().map(|enough| enough[line as usize]) {
+                Some(None) => continue,
+                Some(Some(ignored)) => ignored,
+                None => true,
+            };
+            let ignoring = ignoring.as_ref().filter(|_| ignored);
             pieces.clear();
             let full = self.line_cells(row, line).all(|cell| {
-                ignoring.as_ref().is_some_and(|set| self.holds_seen(cell, set, &active))
+                ignoring.is_some_and(|set| self.holds_seen(cell, set, &active))
                     || self.gather(cell, &of, &active, &mut pieces)
                     || self.state.board.is_void(cell)
             });
@@ -120,6 +126,29 @@ impl Grid {
             }
         }
         into.len() > before
+    }
+
+    /// For each line that holds as many pieces of the two sets as it has cells, as full ones do, whether some of them are to
+    /// be ignored; `None` where some pieces are not listed or cells are missing, so that all lines have to be looked at.
+    fn lines_with_enough(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<Option<bool>>> {
+        let board = &self.state.board;
+        if board.has_bare(of) || ignoring.is_some_and(|set| board.has_bare(set)) || board.has_void() {
+            return None;
+        }
+        let extent = board.extent();
+        let (lines, cells) = if row { (extent.rows, extent.columns) } else { (extent.columns, extent.rows) };
+        // Pieces of the set, and those to be ignored.
+        let mut counts = vec![[0_u32; 2]; lines as usize];
+        for (set, at) in [(Some(of), 0), (ignoring, 1)] {
+            for piece in set.into_iter().flat_map(KindSet::iter).flat_map(|kind| board.pieces_of(kind)) {
+                if let Some(cell) = board.cell_of(piece) {
+                    let line = if row { cell.0 / extent.columns } else { cell.0 % extent.columns };
+                    counts[line as usize][at] += 1;
+                }
+            }
+        }
+        let enough = |[of, ignored]: [u32; 2]| (of + ignored >= cells).then_some(ignored > 0);
+        Some(counts.into_iter().map(enough).collect())
     }
 
     /// Maximal straight runs of at least so many neighbours of one kind.

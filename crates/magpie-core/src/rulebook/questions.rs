@@ -87,8 +87,8 @@ impl Rulebook {
         straight.into_iter().chain(rest.into_iter().filter(|_| diagonal)).collect()
     }
 
-    /// Which kinds ever ask for a step, by number: controlled, moved by an action, falling, carried, or shoved by one that
-    /// asks.
+    /// Which kinds ever ask for a step, by number: controlled, moved by an action, falling, carried, shoved by one that asks,
+    /// or what such a one becomes on its way.
     pub fn askers(&self) -> Vec<bool> {
         let mut asks = Flags::new(self);
         self.controls.iter().for_each(|control| asks.mark(control.who));
@@ -118,9 +118,27 @@ impl Rulebook {
             let before = asks.flags.clone();
             for meeting in &self.meetings {
                 if let (Verb::Shove { .. }, Met::Pieces(set)) = (meeting.verb, meeting.met)
-                    && self.set(meeting.who).iter().any(|kind| asks.flags[usize::from(kind.0)])
+                    && asks.any(meeting.who)
                 {
                     asks.mark(set);
+                }
+            }
+            // Who becomes another kind on its way asks on as that.
+            let own = self.meetings.iter().map(|rule| (rule.who, &rule.effects));
+            for (who, effects) in own.chain(self.offs.iter().map(|rule| (rule.who, &rule.effects))) {
+                for effect in effects {
+                    if let Effect::Become(kind) = effect
+                        && asks.any(who)
+                    {
+                        asks.mark_kind(*kind);
+                    }
+                }
+            }
+            for common in self.commons() {
+                if let Common::TurnInto(pieces, kind) = common
+                    && asks.any_of(pieces)
+                {
+                    asks.mark_kind(*kind);
                 }
             }
             if asks.flags == before {
@@ -234,6 +252,19 @@ impl<'a> Flags<'a> {
 
     fn mark(&mut self, set: SetId) {
         self.book.set(set).iter().for_each(|kind| self.flags[usize::from(kind.0)] = true);
+    }
+
+    /// Whether one of a set is marked.
+    fn any(&self, set: SetId) -> bool {
+        self.book.set(set).iter().any(|kind| self.flags[usize::from(kind.0)])
+    }
+
+    /// Whether one of some pieces may be of a kind that is marked.
+    fn any_of(&self, pieces: &Pieces) -> bool {
+        match pieces {
+            Pieces::Every(set, _) | Pieces::Matched(set, _) => self.any(*set),
+            Pieces::Active | Pieces::Tapped | Pieces::Dragged | Pieces::Dropped | Pieces::Chosen => true,
+        }
     }
 
     fn mark_kind(&mut self, kind: KindId) {
