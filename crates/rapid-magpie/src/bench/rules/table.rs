@@ -169,6 +169,11 @@ pub fn render(cursor: &Cursor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
     let (row, column) = (cursor.row.min(table.movers.len() - 1), cursor.column.min(table.entered.len() - 1));
     let names =
         table.movers.iter().map(|kind| book.kind(*kind).name.width()).max().unwrap_or(4).clamp(4, 14) as u16 + 3;
+    // Two lines of head and one row at the least.
+    if area.height < 4 || area.width < names + WIDTH {
+        Pen::new(buffer, area, theme, 0).line("no room here for the table", theme.faint());
+        return hits;
+    }
     let across = usize::from((area.width.saturating_sub(names) / WIDTH).max(1));
     let first = column.saturating_sub(across / 2).min(table.entered.len().saturating_sub(across));
     let foot = 9.min(area.height / 2);
