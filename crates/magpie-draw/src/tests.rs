@@ -224,7 +224,7 @@ proptest! {
         let document = usvg::roxmltree::Document::parse(drawing.svg()).unwrap();
         let sheet: Vec<f64> = document.root_element().attribute("viewBox").unwrap()
             .split_whitespace().map(|number| number.parse().unwrap()).collect();
-        for node in document.descendants().filter(|node| node.is_element()) {
+        for node in document.descendants().filter(usvg::roxmltree::Node::is_element) {
             let (x, y) = (attribute(node, "x"), attribute(node, "y"));
             let (right, down) = (x + attribute(node, "width"), y + attribute(node, "height"));
             if node.has_tag_name("rect") || node.has_tag_name("text") {

@@ -27,10 +27,13 @@ fn stacks(map: &str) -> Vec<(Cell, Stack)> {
     found
 }
 
+/// A region in words, and whether a cell lies in it.
+type Region = (&'static str, fn(Cell) -> bool);
+
 #[derive(Clone, Copy, Debug)]
 struct Where {
     on: Option<(&'static str, char)>,
-    region: Option<(&'static str, fn(Cell) -> bool)>,
+    region: Option<Region>,
 }
 
 impl Where {
@@ -53,7 +56,7 @@ impl Where {
 
 fn wheres() -> impl Strategy<Value = Where> {
     let on = prop::option::of(prop::sample::select(vec![("mat", 'm'), ("net", 'n')]));
-    let regions: Vec<(&'static str, fn(Cell) -> bool)> = vec![
+    let regions: Vec<Region> = vec![
         ("row 2", |cell| cell.row == 2),
         ("row last", |cell| cell.row == 4),
         ("column first", |cell| cell.column == 0),

@@ -246,7 +246,7 @@ proptest! {
         let mut looks = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
         let mut plain = Grid::new(book, 0, None, &mut Nobody).unwrap();
         for input in inputs {
-            for piece in looks.controlled().to_vec() {
+            for piece in looks.controlled().clone() {
                 let previews = looks.previews(piece);
                 let reached = looks.reach(piece);
                 prop_assert_eq!(reached.reached.len(), looks.board().cells() as usize);
