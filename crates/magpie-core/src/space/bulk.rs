@@ -17,15 +17,39 @@ struct Line {
     pitch: f64,
 }
 
+/// Positions worked on together, so that the machine can do several at once.
+const CHUNK: usize = 64;
+
+/// Below this on either side of 0 a quotient has a whole number next to it that adding [`SHIFT`] finds.
+const SMALL: f64 = 2_251_799_813_685_248.0;
+
+/// 1.5 × 2^52: a number to which only whole numbers can be added, and whose last bits then are that number.
+const SHIFT: f64 = 6_755_399_441_055_744.0;
+
+/// The whole number at or below a small quotient, without the conversion that can be done for one number at a time only.
+#[inline]
+fn floor_of_small(quotient: f64) -> i64 {
+    let nearest = (quotient + SHIFT) - SHIFT;
+    let floor = nearest - if nearest > quotient { 1.0 } else { 0.0 };
+    (floor + SHIFT).to_bits().wrapping_sub(SHIFT.to_bits()) as i64
+}
+
 impl Line {
     /// The same sum in the same order as for a single position, so that the answers are the same.
     fn cells(self, positions: &[f64], cells: &mut [i64]) {
-        for (p, cell) in positions.iter().zip(cells) {
-            let quotient = self.sign * (p + self.hotspot - self.origin) / self.pitch;
-            // Within the limits of positions quotients are far from the ends of i64, and a cast that cuts, mended below
-            // 0, is several times faster than `floor` where the machine has no instruction for it.
-            let cut = quotient as i64;
-            *cell = cut - i64::from(cut as f64 > quotient);
+        for (positions, cells) in positions.chunks(CHUNK).zip(cells.chunks_mut(CHUNK)) {
+            let mut quotients = [0.0; CHUNK];
+            let mut small = true;
+            for (quotient, p) in quotients.iter_mut().zip(positions) {
+                *quotient = self.sign * (p + self.hotspot - self.origin) / self.pitch;
+                small &= quotient.abs() < SMALL;
+            }
+            let found = cells.iter_mut().zip(&quotients[..positions.len()]);
+            if small {
+                found.for_each(|(cell, quotient)| *cell = floor_of_small(*quotient));
+            } else {
+                found.for_each(|(cell, quotient)| *cell = quotient.floor() as i64);
+            }
         }
     }
 }
