@@ -17,8 +17,8 @@ struct Line {
     pitch: f64,
 }
 
-/// Positions worked on together, so that the machine can do several at once.
-const CHUNK: usize = 64;
+/// Positions worked on together, so that the machine can do several at once; they fit into its nearest memory.
+const CHUNK: usize = 512;
 
 /// Below this on either side of 0 a quotient has a whole number next to it that adding [`SHIFT`] finds.
 const SMALL: f64 = 2_251_799_813_685_248.0;

@@ -338,12 +338,17 @@ fn indices_are_limited_alike_on_both_sides() {
 #[test]
 fn many_positions_at_once_are_floored_at_every_size() {
     let grid = Geometry::of_cells(1.0, 1.0);
-    let edges = [0.0, -0.0, 0.5, 1.0, 2.0, 3.0, 1e9, 2e15, 2_251_799_813_685_247.5, 2_251_799_813_685_248.0, 4e15, 1e18, 1e300];
+    let edges =
+        [0.0, -0.0, 0.5, 1.0, 2.0, 3.0, 1e9, 2e15, 2_251_799_813_685_247.5, 2_251_799_813_685_248.0, 4e15, 1e18, 1e300];
     let around = |edge: f64| [edge, edge.next_up(), edge.next_down(), -edge, (-edge).next_up(), (-edge).next_down()];
     let mut all: Vec<f64> = edges.into_iter().flat_map(around).collect();
     all.extend([f64::MIN_POSITIVE, -f64::MIN_POSITIVE, f64::INFINITY, f64::NEG_INFINITY, f64::NAN]);
     // Alone, and among others: a large one in a chunk must not change its neighbours.
-    for positions in [all.clone(), all.iter().flat_map(|x| [*x, -7.25, 7.25]).collect(), all.iter().map(|x| x.clamp(-1e9, 1e9)).collect()] {
+    for positions in [
+        all.clone(),
+        all.iter().flat_map(|x| [*x, -7.25, 7.25]).collect(),
+        all.iter().map(|x| x.clamp(-1e9, 1e9)).collect(),
+    ] {
         let (mut columns, mut rows) = (vec![7; positions.len()], vec![7; positions.len() - 1]);
         super::Bulk::new(&grid, BOARD, (0.0, 0.0)).cells(&positions, &positions, &mut columns, &mut rows);
         for (x, column) in positions.iter().zip(&columns) {
