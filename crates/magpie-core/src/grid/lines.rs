@@ -22,24 +22,33 @@ struct Passed {
     ended: bool,
 }
 
-/// Kinds that a rule looks for, with their layers from the top.
+/// Kinds that a rule looks for, with their layers from the top: nearly always one.
 struct Sought<'a> {
     set: &'a KindSet,
-    layers: Vec<u8>,
+    top: Option<u8>,
+    below: Vec<u8>,
 }
 
 impl<'a> Sought<'a> {
     fn new(set: &'a KindSet, board: &Board) -> Self {
-        let mut layers: Vec<u8> = set.iter().map(|kind| board.layer(kind)).collect();
-        layers.sort_unstable_by_key(|layer| std::cmp::Reverse(*layer));
-        layers.dedup();
-        Self { set, layers }
+        let layers = || set.iter().map(|kind| board.layer(kind));
+        let top = layers().max();
+        let mut below: Vec<u8> = layers().filter(|layer| Some(*layer) != top).collect();
+        below.sort_unstable_by_key(|layer| std::cmp::Reverse(*layer));
+        below.dedup();
+        Self { set, top, below }
+    }
+
+    /// The layers from the top.
+    #[inline]
+    fn layers(&self) -> impl Iterator<Item = u8> + '_ {
+        self.top.into_iter().chain(self.below.iter().copied())
     }
 
     /// Whether one of them stands on a layer of a cell, seen by rules or not.
     #[inline]
     fn is_in(&self, board: &Board, cell: CellId) -> bool {
-        self.layers.iter().any(|layer| board.kind_at(cell, *layer).is_some_and(|kind| self.set.contains(kind)))
+        self.layers().any(|layer| board.kind_at(cell, layer).is_some_and(|kind| self.set.contains(kind)))
     }
 }
 
@@ -68,17 +77,23 @@ impl Grid {
         let active = self.active();
         let extent = self.state.board.extent();
         let lines = if row { extent.rows } else { extent.columns };
-        let enough = self.lines_with_enough(row, of.set, ignoring.as_ref().map(|sought| sought.set));
+        let cells = if row { extent.columns } else { extent.rows };
+        let counts = self.counts_of_lines(row, of.set, ignoring.as_ref().map(|sought| sought.set));
+        if counts.as_ref().is_some_and(Vec::is_empty) {
+            return Vec::new();
+        }
         let mut found = Vec::new();
-        let mut pieces: Vec<PieceId> = Vec::with_capacity(extent.columns.max(extent.rows) as usize);
+        let mut pieces: Vec<PieceId> = Vec::new();
         for line in 0..i64::from(lines) {
-            let ignored = match enough.as_ref().map(|enough| enough[line as usize]) {
-                Some(None) => continue,
-                Some(Some(ignored)) => ignored,
+            // Only lines that hold as many pieces as they have cells are looked at.
+            let ignored = match counts.as_ref().map(|counts| counts[line as usize]) {
+                Some([of, ignored]) if of + ignored < cells => continue,
+                Some([_, ignored]) => ignored > 0,
                 None => true,
             };
             let ignoring = ignoring.as_ref().filter(|_| ignored);
             pieces.clear();
+            pieces.reserve(cells as usize);
             let full = self.line_cells(row, line).all(|cell| {
                 ignoring.is_some_and(|set| self.holds_seen(cell, set, &active))
                     || self.gather(cell, &of, &active, &mut pieces)
@@ -110,7 +125,7 @@ impl Grid {
         let of = sought.set;
         let board = &mut self.state.board;
         if !board.has_loose(cell) {
-            for layer in sought.layers.iter().copied() {
+            for layer in sought.layers() {
                 if board.kind_at(cell, layer).is_some_and(|kind| of.contains(kind))
                     && let Some(piece) = board.piece_at(cell, layer)
                     && (active.is_empty() || !active.contains(&piece))
@@ -128,16 +143,18 @@ impl Grid {
         into.len() > before
     }
 
-    /// For each line that holds as many pieces of the two sets as it has cells, as full ones do, whether some of them are to
-    /// be ignored; `None` where some pieces are not listed or cells are missing, so that all lines have to be looked at.
-    fn lines_with_enough(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<Option<bool>>> {
+    /// How many pieces of the two sets stand in each line, nothing where there are too few of them for any to be full; `None`
+    /// where some pieces are not listed or cells are missing, so that all lines have to be looked at.
+    fn counts_of_lines(&self, row: bool, of: &KindSet, ignoring: Option<&KindSet>) -> Option<Vec<[u32; 2]>> {
         let board = &self.state.board;
         if board.has_bare(of) || ignoring.is_some_and(|set| board.has_bare(set)) || board.has_void() {
             return None;
         }
         let extent = board.extent();
         let (lines, cells) = if row { (extent.rows, extent.columns) } else { (extent.columns, extent.rows) };
-        // Pieces of the set, and those to be ignored.
+        if board.count_set(of) + ignoring.map_or(0, |set| board.count_set(set)) < cells {
+            return Some(Vec::new());
+        }
         let mut counts = vec![[0_u32; 2]; lines as usize];
         for (set, at) in [(Some(of), 0), (ignoring, 1)] {
             for piece in set.into_iter().flat_map(KindSet::iter).flat_map(|kind| board.pieces_of(kind)) {
@@ -147,8 +164,7 @@ impl Grid {
                 }
             }
         }
-        let enough = |[of, ignored]: [u32; 2]| (of + ignored >= cells).then_some(ignored > 0);
-        Some(counts.into_iter().map(enough).collect())
+        Some(counts)
     }
 
     /// Maximal straight runs of at least so many neighbours of one kind.
@@ -157,7 +173,7 @@ impl Grid {
         let of = book.set(of);
         let active = self.active();
         let extent = self.state.board.extent();
-        let layers = Sought::new(of, &self.state.board).layers;
+        let layers: Vec<u8> = Sought::new(of, &self.state.board).layers().collect();
         let mut runs: Vec<(CellId, Vec<PieceId>)> = Vec::new();
         for (wanted, row, lines) in [(rows, true, extent.rows), (columns, false, extent.columns)] {
             for (layer, line) in layers.iter().flat_map(|layer| (0..lines).map(move |line| (*layer, line))) {
