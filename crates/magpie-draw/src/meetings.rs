@@ -56,11 +56,11 @@ pub fn meetings(book: &Rulebook) -> Drawing {
             let found = meet(book, *mover, *entered);
             let colour = if found.clause.is_some() { TEXT } else { mix(FAINT, PAPER, 150) };
             sheet.text((x, y + 16.0), Anchor::Start, Type::new(11.0, colour), &verb_words(book, found.verb));
-            let line = found.clause.map_or(String::new(), |clause| format!("line {}", book.meetings[clause].at.line));
+            let line = found.clause.map_or(String::new(), |clause| format!("line {}", book.meeting(clause).at.line));
             let guarded: Vec<String> =
-                found.guarded.iter().map(|clause| format!("if {}", book.meetings[*clause].at.line)).collect();
+                found.guarded.iter().map(|clause| format!("if {}", book.meeting(*clause).at.line)).collect();
             let shadowed: Vec<String> =
-                found.shadowed.iter().map(|clause| format!("≠ {}", book.meetings[*clause].at.line)).collect();
+                found.shadowed.iter().map(|clause| format!("≠ {}", book.meeting(*clause).at.line)).collect();
             let marks: Vec<String> =
                 std::iter::once(line).chain(guarded).chain(shadowed).filter(|mark| !mark.is_empty()).collect();
             sheet.text((x, y + 28.0), Anchor::Start, Type::new(8.5, FAINT), &marks.join("  "));

@@ -296,7 +296,7 @@ impl Grid {
         }
         decided.sort_by_key(|decided| decided.body);
         for decided in decided.iter() {
-            let effects = &book.meetings[decided.clause as usize].effects;
+            let effects = &book.meeting(decided.clause).effects;
             let context = Context {
                 matched: Matched::Pair(decided.asker, decided.occupant),
                 view: View::of(Some(decided.here), step.heading),
@@ -361,6 +361,6 @@ impl Grid {
         };
         let view = View::of(here, step.heading);
         let context = Context { matched: Matched::Pair(reason.asker, reason.occupant), view };
-        self.do_effects(&book.meetings[clause].effects, &context, watch)
+        self.do_effects(&book.meeting(clause).effects, &context, watch)
     }
 }

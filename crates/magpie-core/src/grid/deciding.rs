@@ -64,7 +64,7 @@ impl Grid {
                 to: facts.to,
                 occupant: facts.occupant,
                 verb,
-                clause: clause.map(|clause| clause.number as usize),
+                clause: clause.map(|clause| clause.number),
                 limit: 0,
             };
             self.plan.checks.push(check);
@@ -136,7 +136,7 @@ impl Grid {
         if !clause.guarded {
             return true;
         }
-        let Some(cond) = &self.book.meetings[clause.number as usize].guard else {
+        let Some(cond) = &self.book.meeting(clause.number).guard else {
             return true;
         };
         self.cond_holds(cond, view)

@@ -1,8 +1,7 @@
 //! What a request was told: checks in order, with their numbers.
 
 use crate::board::PieceId;
-use crate::rulebook::KindId;
-use crate::rulebook::{Met, Rulebook, Verb};
+use crate::rulebook::{ClauseId, KindId, Met, Rulebook, Verb};
 use crate::space::{Cell, Extent, Heading};
 
 /// What a check looks at.
@@ -61,7 +60,7 @@ pub struct Check {
     /// What was answered.
     pub verb: Option<Verb>,
     /// The clause that decided, by its number among the rulebook's meetings.
-    pub clause: Option<usize>,
+    pub clause: Option<ClauseId>,
     /// For a limit, the most bodies.
     pub limit: u32,
 }
@@ -69,7 +68,7 @@ pub struct Check {
 impl Check {
     /// The line of the rule that decided.
     pub fn line(&self, book: &Rulebook) -> Option<u32> {
-        self.clause.map(|clause| book.meetings[clause].at.line)
+        self.clause.map(|clause| book.meeting(clause).at.line)
     }
 
     /// For a meeting, who meets whom, in the words of the clause or of the kinds.
@@ -78,7 +77,7 @@ impl Check {
             return None;
         }
         Some(match self.clause {
-            Some(clause) => book.meetings[clause].at.text.clone(),
+            Some(clause) => book.meeting(clause).at.text.clone(),
             None => {
                 let occupant = self.occupant.map_or("", |kind| &book.kind(kind).name);
                 format!("{} into {occupant}", book.kind(self.asker).name)
@@ -157,7 +156,7 @@ pub struct Reason {
     /// The kinds of both.
     pub kinds: (KindId, Option<KindId>),
     /// The clause that decided.
-    pub clause: Option<usize>,
+    pub clause: Option<ClauseId>,
     /// The verb was `bounce`.
     pub bounce: bool,
     /// Where the target lies.

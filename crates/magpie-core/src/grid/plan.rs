@@ -4,7 +4,7 @@
 use super::ledger::{Check, CheckKind, Reason};
 use super::tables::Clause;
 use crate::board::{Board, CellId, PieceId};
-use crate::rulebook::{KindId, PlainVerb};
+use crate::rulebook::{ClauseId, KindId, PlainVerb};
 use crate::space::{Cell, Heading};
 
 /// Where a request goes.
@@ -45,7 +45,7 @@ pub(super) struct Member {
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Decided {
     pub body: u32,
-    pub clause: u32,
+    pub clause: ClauseId,
     /// The verb that was applied, `None` for a shove.
     pub verb: Option<PlainVerb>,
     pub asker: PieceId,

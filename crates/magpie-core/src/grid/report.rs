@@ -3,7 +3,7 @@
 use super::flow::Ended;
 use super::ledger::Request;
 use crate::board::{CellId, Changed};
-use crate::rulebook::{KindId, RuleAt, Rulebook};
+use crate::rulebook::{ClauseId, KindId, RuleAt, Rulebook};
 use crate::space::Cell;
 
 /// An action that was asked for.
@@ -74,7 +74,7 @@ pub struct Answer {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Fired {
     /// `into`, as the answer to a request.
-    Meeting(usize),
+    Meeting(ClauseId),
     /// `off`.
     Off(usize),
     /// `when`.
@@ -89,7 +89,7 @@ impl Fired {
     /// Where the rule stands.
     pub fn at(self, book: &Rulebook) -> &RuleAt {
         match self {
-            Self::Meeting(number) => &book.meetings[number].at,
+            Self::Meeting(number) => &book.meeting(number).at,
             Self::Off(number) => &book.offs[number].at,
             Self::When(number) => &book.whens[number].at,
             Self::Input(number) => &book.inputs[number].at,

@@ -2,13 +2,13 @@
 
 use super::glide::Rate;
 use crate::limits::MOST_CLAUSE_PAIRS;
-use crate::rulebook::{KindId, Met, PlainVerb, Rulebook, SetId, Trigger, Verb};
+use crate::rulebook::{ClauseId, KindId, Met, PlainVerb, Rulebook, SetId, Trigger, Verb};
 
 /// A clause as the planner looks it up.
 #[derive(Clone, Copy, Debug)]
 pub struct Clause {
     /// Its number among the rulebook's meetings.
-    pub number: u32,
+    pub number: ClauseId,
     /// What is met, by set number; `EDGE` and `VOID` stand for themselves.
     pub met: u32,
     /// The first 64 kinds that are met, so that most look-ups need no set.
@@ -95,7 +95,7 @@ impl Tables {
                 Met::Void => VOID,
             };
             let clause = Clause {
-                number: number as u32,
+                number: ClauseId(number as u32),
                 met,
                 mask: match meeting.met {
                     Met::Pieces(set) => book.set(set).words().first().copied().unwrap_or(0),

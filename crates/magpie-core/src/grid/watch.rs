@@ -65,7 +65,7 @@ impl Watch for Recorder {
     }
 
     fn request(&mut self, request: Request) {
-        let clauses: Vec<usize> =
+        let clauses: Vec<_> =
             request.checks.iter().filter(|check| !check.abandoned).filter_map(|check| check.clause).collect();
         clauses.into_iter().for_each(|clause| self.fired(Fired::Meeting(clause)));
         // Where everything falls, only those that moved are told, and not without end.

@@ -4,7 +4,7 @@ use super::edit::line_end;
 use super::highlight::statement_at;
 use super::layout::layout;
 use super::lexer::TokenKind;
-use super::model::{KindId, Met, PlainVerb, Rulebook, SetId, Verb};
+use super::model::{ClauseId, KindId, Met, PlainVerb, Rulebook, SetId, Verb};
 
 /// What a mover meets in a cell it enters.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -23,11 +23,11 @@ pub struct Meet {
     /// The verb of the clause that decides where no condition holds before it; the default where none is about it.
     pub verb: Verb,
     /// That clause, by its number.
-    pub clause: Option<usize>,
+    pub clause: Option<ClauseId>,
     /// Clauses with a condition that come before it.
-    pub guarded: Vec<usize>,
+    pub guarded: Vec<ClauseId>,
     /// Clauses about the same two behind it, which never decide.
-    pub shadowed: Vec<usize>,
+    pub shadowed: Vec<ClauseId>,
 }
 
 /// The table of movers against what they enter.
@@ -112,6 +112,7 @@ pub fn meet(book: &Rulebook, mover: KindId, entered: Entered) -> Meet {
         if !about || !book.set(meeting.who).contains(mover) {
             continue;
         }
+        let number = ClauseId(number as u32);
         if found.clause.is_some() {
             found.shadowed.push(number);
         } else if meeting.guard.is_some() {
@@ -166,7 +167,7 @@ pub fn set_verb(source: &str, book: &Rulebook, mover: KindId, entered: Entered, 
     let decides = meet(book, mover, entered);
     let layout = layout(source, &mut Vec::new());
     let (who, what) = (&book.kind(mover).name, word_of(book, entered));
-    let clause = decides.clause.map(|number| &book.meetings[number]);
+    let clause = decides.clause.map(|number| book.meeting(number));
     let single = |set: SetId, kind: KindId| book.set(set).iter().eq([kind]);
     let own = clause.filter(|meeting| {
         single(meeting.who, mover)
@@ -231,7 +232,10 @@ mod tests {
         assert_eq!(table.movers, ["ada", "cog", "barrel"].map(kind));
         assert_eq!(table.entered.last(), Some(&Entered::Edge));
         let found = meet(&book, kind("cog"), Entered::Kind(kind("cog")));
-        assert_eq!((found.clause, found.guarded, found.shadowed), (Some(2), vec![1], vec![3]));
+        assert_eq!(
+            (found.clause, found.guarded, found.shadowed),
+            (Some(ClauseId(2)), vec![ClauseId(1)], vec![ClauseId(3)])
+        );
         let default = meet(&book, kind("barrel"), Entered::Kind(kind("mat")));
         assert_eq!((default.verb, default.clause), (Verb::Plain(PlainVerb::Pass), None));
         assert_eq!(meet(&book, kind("ada"), Entered::Edge).verb, Verb::Plain(PlainVerb::Stop));

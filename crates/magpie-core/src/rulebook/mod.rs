@@ -21,10 +21,10 @@ pub use diagnostic::{Code, Diagnostic, Expected, LineIndex, Place as SourcePlace
 pub use format::format;
 pub use lexer::{Token, TokenKind, is_glyph};
 pub use model::{
-    Action, Area, Colour, Common, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Effect, Expect,
-    Glide, HeadingWord, InputRule, Invariant, Kind, KindId, KindSet, Map, MapCells, Match, Meeting, Met, Off, Outcome,
-    Pace, Pieces, Place, PlainVerb, Ratio, RuleAt, Rulebook, Scenario, Scene, SetId, Shape, ShapeId, Spot, Sum, Term,
-    Timer, TimerId, Trail, Trigger, Verb, When,
+    Action, Area, ClauseId, Colour, Common, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Effect,
+    Expect, Glide, HeadingWord, InputRule, Invariant, Kind, KindId, KindSet, Map, MapCells, Match, Meeting, Met, Off,
+    Outcome, Pace, Pieces, Place, PlainVerb, Ratio, RuleAt, Rulebook, Scenario, Scene, SetId, Shape, ShapeId, Spot,
+    Sum, Term, Timer, TimerId, Trail, Trigger, Verb, When,
 };
 pub use parser::RESERVED;
 pub use questions::NotThere;

@@ -7,6 +7,10 @@ use crate::space::{Extent, Heading};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct KindId(pub u16);
 
+/// The number of an `into` clause, in the order of the file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct ClauseId(pub u32);
+
 /// The number of a set of kinds.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct SetId(pub u32);

@@ -197,6 +197,12 @@ impl Rulebook {
         &self.kinds[usize::from(id.0)]
     }
 
+    /// An `into` clause.
+    #[inline]
+    pub fn meeting(&self, id: ClauseId) -> &Meeting {
+        &self.meetings[id.0 as usize]
+    }
+
     /// A set of kinds.
     #[inline]
     pub fn set(&self, id: SetId) -> &KindSet {

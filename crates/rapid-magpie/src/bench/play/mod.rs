@@ -223,7 +223,7 @@ fn preview_words(book: &Rulebook, preview: &Preview) -> String {
         return String::new();
     };
     let asker = &book.kind(reason.kinds.0).name;
-    let line = reason.clause.map_or(String::new(), |clause| format!(", line {}", book.meetings[clause].at.line));
+    let line = reason.clause.map_or(String::new(), |clause| format!(", line {}", book.meeting(clause).at.line));
     match reason.kind {
         CheckKind::Meets | CheckKind::Room | CheckKind::Corner => {
             let met = reason.kinds.1.map_or("no cell", |kind| &book.kind(kind).name);
@@ -307,7 +307,7 @@ fn check(number: usize, check: &Check, decides: bool, book: &Rulebook, extent: E
     ];
     pen.with_right(&parts, (&line, if decides { theme.waiting() } else { theme.faint() }));
     if decides && let Some(clause) = check.clause {
-        pen.wrapped("              ", &book.meetings[clause].words, theme.waiting());
+        pen.wrapped("              ", &book.meeting(clause).words, theme.waiting());
     } else if decides && check.kind == CheckKind::Meets {
         pen.line("              no rule is about this: one layer holds one piece", theme.faint());
     }

@@ -39,7 +39,7 @@ impl Cursor {
         let (book, mover, entered) = self.pair(desk)?;
         let found = meet(book, mover, entered);
         let clause = found.clause.or_else(|| found.guarded.first().copied())?;
-        Some(book.meetings[clause].at.line)
+        Some(book.meeting(clause).at.line)
     }
 
     /// Moves the cursor, or the choice of a verb while there is one.
@@ -146,7 +146,7 @@ fn sentence(book: &Rulebook, mover: KindId, entered: Entered, found: &Meet) -> S
         },
     };
     let why = match found.clause {
-        Some(clause) => format!("line {}", book.meetings[clause].at.line),
+        Some(clause) => format!("line {}", book.meeting(clause).at.line),
         None => match entered {
             Entered::Kind(_) => "no clause: the default of their layers".into(),
             Entered::Edge | Entered::Void => "no clause: the default".into(),
@@ -203,7 +203,7 @@ pub fn render(cursor: &Cursor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
             let verb = verb_words(book, found.verb);
             let verb = verb.split(' ').next().unwrap_or_default();
             buffer.set_string(x, y, format!("{:<1$}", cut(verb, WIDTH - 1), usize::from(WIDTH) - 1), style);
-            let line = found.clause.map_or(String::new(), |clause| book.meetings[clause].at.line.to_string());
+            let line = found.clause.map_or(String::new(), |clause| book.meeting(clause).at.line.to_string());
             let marks = [(!found.guarded.is_empty(), " if"), (!found.shadowed.is_empty(), " ≠")];
             let marks: String = marks.iter().filter(|(wanted, _)| *wanted).map(|(_, mark)| *mark).collect();
             buffer.set_string(x, y + 1, cut(&format!("{line}{marks}"), WIDTH - 1), theme.faint());
@@ -247,12 +247,12 @@ fn explain(book: &Rulebook, mover: KindId, entered: Entered, theme: Theme, pen: 
     let found = meet(book, mover, entered);
     pen.heading(&format!("{} into {}", book.kind(mover).name, word_of(book, entered)));
     for number in &found.guarded {
-        let meeting = &book.meetings[*number];
+        let meeting = book.meeting(*number);
         pen.wrapped(&format!("  line {} first: ", meeting.at.line), &plain(&meeting.words), theme.waiting());
     }
     pen.wrapped("  ", &sentence(book, mover, entered, &found), theme.text());
     for number in &found.shadowed {
-        let meeting = &book.meetings[*number];
+        let meeting = book.meeting(*number);
         pen.wrapped(
             &format!("  ≠ line {} is never looked at: ", meeting.at.line),
             &plain(&meeting.words),
