@@ -20,8 +20,19 @@ pub struct Loaded {
     pub reading: Reading,
 }
 
+/// Refuses what is there and no regular file, whatever a link leads to: a pipe would be waited for, a device written to.
+pub fn regular(path: &Path) -> anyhow::Result<()> {
+    match path.metadata() {
+        Ok(data) if data.is_dir() => bail!("`{}` is a folder", path.display()),
+        Ok(data) if !data.is_file() => bail!("`{}` is no regular file", path.display()),
+        // What is not there is told by whoever opens it.
+        Ok(_) | Err(_) => Ok(()),
+    }
+}
+
 /// Reads a file of at most so many bytes and one more, so that a larger one can be told.
 pub fn bytes_of(path: &Path) -> anyhow::Result<Vec<u8>> {
+    regular(path)?;
     let file = File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?;
     let mut bytes = Vec::new();
     file.take(LARGEST_FILE as u64 + 1)
@@ -66,6 +77,7 @@ pub fn text_of(path: &Path) -> anyhow::Result<String> {
 /// Writes a file by way of a temporary one beside it, so that no moment leaves half of it.
 pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
     let context = || format!("cannot write `{}`", path.display());
+    regular(path).with_context(context)?;
     // A link is followed, so that the file it names is replaced and the link stays.
     let target = if path.exists() { path.canonicalize().with_context(context)? } else { path.to_path_buf() };
     let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
@@ -84,6 +96,20 @@ pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
     file.as_file().sync_all().with_context(context)?;
     file.persist(&target).with_context(context)?;
     Ok(())
+}
+
+/// Writes what a command has made; never over a file that it has read.
+pub fn write_output(path: &Path, bytes: &[u8], read: &[&Path]) -> anyhow::Result<()> {
+    let same = |other: &&Path| {
+        let file = |path: &Path| same_file::Handle::from_path(path).ok();
+        file(path).is_some_and(|output| file(other) == Some(output))
+    };
+    // Whether a pipe is one of the inputs is not asked by opening it.
+    regular(path)?;
+    if let Some(input) = read.iter().find(|input| same(input)) {
+        bail!("cannot write `{}`: `{}` is read here, choose another name", path.display(), input.display());
+    }
+    replace(path, bytes)
 }
 
 /// The first line of a tape.

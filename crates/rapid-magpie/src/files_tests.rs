@@ -120,3 +120,27 @@ fn tapes_of_this_rulebook_are_found_in_the_order_of_their_names() {
         tapes_beside(&path).iter().map(|path| path.file_name().unwrap().to_string_lossy().into_owned()).collect();
     assert_eq!(names, ["a.jsonl", "b.jsonl"]);
 }
+
+#[cfg(unix)]
+#[test]
+fn only_regular_files_are_read_and_replaced() {
+    let (folder, _) = folder();
+    let pipe = folder.path().join("pipe.magpie");
+    assert!(std::process::Command::new("mkfifo").arg(&pipe).status().unwrap().success());
+    let inner = folder.path().join("inner");
+    std::fs::create_dir(&inner).unwrap();
+    for (path, words) in [(pipe.as_path(), "pipe.magpie` is no regular file"), (inner.as_path(), "inner` is a folder")]
+    {
+        let read = format!("{:#}", bytes_of(path).unwrap_err());
+        assert!(read.contains(words), "{read}");
+        let replaced = format!("{:#}", replace(path, b"x").unwrap_err());
+        assert!(replaced.contains(words), "{replaced}");
+    }
+    let device = format!("{:#}", replace(std::path::Path::new("/dev/null"), b"x").unwrap_err());
+    assert!(device.contains("/dev/null` is no regular file"), "{device}");
+    // A link to a device is the device.
+    let link = folder.path().join("link");
+    std::os::unix::fs::symlink("/dev/null", &link).unwrap();
+    assert!(bytes_of(&link).is_err() && replace(&link, b"x").is_err());
+    assert!(link.symlink_metadata().unwrap().file_type().is_symlink());
+}

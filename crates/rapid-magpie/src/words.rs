@@ -13,9 +13,13 @@ pub fn counted(number: usize, what: &str) -> String {
     if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
 }
 
-/// Text from a file without control characters, line ends and tabs excepted.
+/// Text from a file without control characters, line ends and tabs excepted, and without those that turn the order of
+/// others round.
 pub fn plain(text: &str) -> String {
-    text.chars().map(|c| if c.is_control() && c != '\n' && c != '\t' { '\u{fffd}' } else { c }).collect()
+    let turns =
+        |c: char| matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+    let hidden = |c: char| (c.is_control() && c != '\n' && c != '\t') || turns(c);
+    text.chars().map(|c| if hidden(c) { '\u{fffd}' } else { c }).collect()
 }
 
 /// What a `when` rule found and changed.

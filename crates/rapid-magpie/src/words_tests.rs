@@ -81,5 +81,7 @@ fn numbers_have_their_plural_and_files_no_control_characters() {
         (counted(1, "cell"), counted(0, "cell"), counted(12, "cell")),
         ("1 cell".into(), "0 cells".into(), "12 cells".into())
     );
+    // Characters that turn the order of others round would show another text than there is.
+    assert_eq!(plain("a\u{202e}b\u{2066}c\u{200f}d\u{61c}e"), "a\u{fffd}b\u{fffd}c\u{fffd}d\u{fffd}e");
     assert_eq!(plain("a\u{1b}[31mb\tc\nd\u{9b}e\u{0}"), "a\u{fffd}[31mb\tc\nd\u{fffd}e\u{fffd}");
 }

@@ -486,3 +486,57 @@ fn timers_fire_in_waits_each_with_its_own_board() {
         (&0.into(), &"M_c__#".into(), &serde_json::json!([]))
     );
 }
+
+/// A slip in a name must not cost the programmer a rulebook, a tape or a list of positions.
+#[test]
+fn no_command_writes_over_what_it_reads() {
+    let folder = tempfile::tempdir().unwrap();
+    let tape = "{\"magpie-tape\":1,\"rulebook\":\"room.magpie\"}\n{\"at\":0,\"input\":\"right\"}\n";
+    std::fs::write(folder.path().join("room.magpie"), ROOM).unwrap();
+    std::fs::write(folder.path().join("room.jsonl"), tape).unwrap();
+    for (name, other) in [("room.magpie", "same.magpie"), ("room.magpie", "same.svg"), ("room.jsonl", "tape.svg")] {
+        std::fs::hard_link(folder.path().join(name), folder.path().join(other)).unwrap();
+    }
+    let table: [&[&str]; 6] = [
+        &["draw", "room.magpie", "--what", "board", "--out", "same.svg"],
+        &["draw", "room.magpie", "--what", "story", "--tape", "room.jsonl", "--out", "tape.svg"],
+        &["pace", "room.magpie", "--csv", "./room.magpie"],
+        &["play", "room.magpie", "--inputs", "right", "--record", "same.magpie"],
+        &["play", "room.magpie", "--tape", "room.jsonl", "--record", "room.jsonl"],
+        &["test", "room.magpie", "--junit", "room.magpie"],
+    ];
+    for arguments in table {
+        let (code, _, errors) = run(folder.path(), arguments);
+        assert_eq!(code, 2, "{arguments:?}: {errors}");
+        assert!(errors.contains("is read here"), "{arguments:?}: {errors}");
+        assert_eq!(std::fs::read_to_string(folder.path().join("room.magpie")).unwrap(), ROOM, "{arguments:?}");
+        assert_eq!(std::fs::read_to_string(folder.path().join("room.jsonl")).unwrap(), tape, "{arguments:?}");
+    }
+    // Any other name is written.
+    let (code, _, errors) = run(folder.path(), &["play", "room.magpie", "--inputs", "right", "--record", "new.jsonl"]);
+    assert_eq!(code, 0, "{errors}");
+    assert!(folder.path().join("new.jsonl").exists());
+}
+
+#[cfg(unix)]
+#[test]
+fn pipes_and_devices_are_refused_at_once() {
+    let folder = tempfile::tempdir().unwrap();
+    for name in ["pipe", "pipe.svg"] {
+        assert!(std::process::Command::new("mkfifo").arg(folder.path().join(name)).status().unwrap().success());
+    }
+    std::fs::write(folder.path().join("room.magpie"), ROOM).unwrap();
+    let table: [&[&str]; 6] = [
+        &["check", "pipe"],
+        &["fmt", "pipe"],
+        &["play", "pipe", "--inputs", "right"],
+        &["play", "room.magpie", "--tape", "pipe"],
+        &["convert", "room.magpie", "--batch", "pipe"],
+        &["draw", "room.magpie", "--what", "board", "--out", "pipe.svg"],
+    ];
+    for arguments in table {
+        let (code, _, errors) = run(folder.path(), arguments);
+        assert_eq!(code, 2, "{arguments:?}: {errors}");
+        assert!(errors.contains("` is no regular file"), "{arguments:?}: {errors}");
+    }
+}

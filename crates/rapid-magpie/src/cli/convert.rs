@@ -3,6 +3,7 @@
 use super::say;
 use super::source::ready;
 use super::{Answer, json};
+use crate::files::regular;
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
@@ -83,6 +84,7 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
     let input: Box<dyn Read> = if path == Path::new("-") {
         Box::new(std::io::stdin().lock())
     } else {
+        regular(path)?;
         Box::new(File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?)
     };
     let mut reader = csv::ReaderBuilder::new().from_reader(BufReader::new(input));

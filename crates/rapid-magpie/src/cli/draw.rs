@@ -2,7 +2,7 @@
 
 use super::Answer;
 use super::source::ready;
-use crate::files::{read_tape, replace};
+use crate::files::{read_tape, write_output};
 use crate::words::{self, frames_words, plain};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
@@ -88,7 +88,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     };
     match drawing {
         Ok(drawing) => {
-            save(&drawing, &options.out, format)?;
+            let read = [Some(options.file.as_path()), options.tape.as_deref()];
+            save(&drawing, &options.out, format, &read.into_iter().flatten().collect::<Vec<_>>())?;
             Ok(Answer::Done)
         }
         Err(Undrawn::Limit(limit)) => {
@@ -223,11 +224,11 @@ fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undra
     Ok(magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves))
 }
 
-/// Writes a drawing beside its name first, then in its place.
-fn save(drawing: &Drawing, path: &Path, format: Format) -> anyhow::Result<()> {
+/// Writes a drawing, never over what was read for it.
+fn save(drawing: &Drawing, path: &Path, format: Format, read: &[&Path]) -> anyhow::Result<()> {
     let bytes = match format {
         Format::Svg => drawing.svg().as_bytes().to_vec(),
         Format::Pdf => drawing.pdf()?,
     };
-    replace(path, &bytes)
+    write_output(path, &bytes, read)
 }

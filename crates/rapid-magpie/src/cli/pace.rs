@@ -4,7 +4,7 @@ use super::Answer;
 use super::json::whole_or_decimal;
 use super::say;
 use super::source::{Ready, ready};
-use crate::files::replace;
+use crate::files::write_output;
 use crate::words::{figure_lines, frames_words, plain};
 use anyhow::bail;
 use clap::Args;
@@ -89,7 +89,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         }
     }
     if let Some(path) = &options.csv {
-        replace(path, &table(&made)?)?;
+        write_output(path, &table(&made)?, &[&options.file])?;
     }
     let name = &ready.book.kind(kind).name;
     if options.json {

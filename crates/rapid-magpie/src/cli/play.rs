@@ -4,7 +4,7 @@ use super::Answer;
 use super::json::{self, After, Show};
 use super::say;
 use super::source::ready;
-use crate::files::{read_tape, replace, tape_text};
+use crate::files::{read_tape, tape_text, write_output};
 use crate::words::plain;
 use anyhow::bail;
 use clap::{Args, ValueEnum};
@@ -79,7 +79,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     if let Some(path) = &options.record {
         let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let text = tape_text(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
-        replace(path, text.as_bytes())?;
+        let read = [Some(options.file.as_path()), options.tape.as_deref()];
+        write_output(path, text.as_bytes(), &read.into_iter().flatten().collect::<Vec<_>>())?;
     }
     if options.json {
         say!("{}", serde_json::to_string_pretty(&json::state(&session, &after, show))?)?;

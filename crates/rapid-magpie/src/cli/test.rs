@@ -3,7 +3,7 @@
 use super::Answer;
 use super::say;
 use super::source::{Ready, ready};
-use crate::files::{read_tape, replace, tapes_beside};
+use crate::files::{read_tape, tapes_beside, write_output};
 use crate::words::{counted, plain};
 use anyhow::Context;
 use clap::Args;
@@ -42,7 +42,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         files.push((path.display().to_string(), cases));
     }
     if let Some(path) = &options.junit {
-        replace(path, junit(&files).to_string()?.as_bytes())?;
+        let read: Vec<&Path> = options.files.iter().map(PathBuf::as_path).collect();
+        write_output(path, junit(&files).to_string()?.as_bytes(), &read)?;
     }
     let failed = files.iter().flat_map(|(_, cases)| cases).filter(|case| !case.failures.is_empty()).count();
     let total: usize = files.iter().map(|(_, cases)| cases.len()).sum();

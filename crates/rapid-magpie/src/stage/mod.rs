@@ -211,11 +211,13 @@ impl Loop<'_> {
             Event::Signal(SIGCONT) => screen.resume()?,
             Event::Signal(signal) => return Ok(Some(Left::Killed(signal))),
             Event::Changed => {
-                // A file that is gone for a moment, or half written, comes back with the next event.
-                if let Ok(bytes) = bytes_of(&self.path) {
-                    self.frame.desk.file_changed(bytes);
-                    self.frame.tell();
+                match bytes_of(&self.path) {
+                    Ok(bytes) => self.frame.desk.file_changed(bytes),
+                    // A file that is gone for a moment comes back with the next event.
+                    Err(error) if self.path.exists() => self.frame.desk.say(format!("{error:#}")),
+                    Err(_) => {}
                 }
+                self.frame.tell();
             }
         }
         Ok(None)
