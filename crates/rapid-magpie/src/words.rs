@@ -7,10 +7,21 @@ use magpie_core::rulebook::{Match, Rulebook};
 use magpie_core::space::exact::{Fraction, nearest};
 use magpie_core::space::{Extent, show};
 use magpie_core::tape::Entry;
+use std::time::Duration;
 
 /// `1 mistake`, `2 mistakes`.
 pub fn counted(number: usize, what: &str) -> String {
     if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
+}
+
+/// How long something is past, in the largest unit that fits.
+pub fn ago(past: Duration) -> String {
+    let seconds = past.as_secs();
+    let units = [(86_400, "day"), (3_600, "hour"), (60, "minute")];
+    let unit = units.iter().find(|(length, _)| seconds >= *length);
+    unit.map_or("less than a minute ago".into(), |(length, word)| {
+        format!("{} ago", counted((seconds / length) as usize, word))
+    })
 }
 
 /// Text from a file without control characters, line ends and tabs excepted, and without those that turn the order of

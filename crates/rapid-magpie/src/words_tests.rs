@@ -1,4 +1,4 @@
-use super::{counted, entry, is_refused, plain};
+use super::{ago, counted, entry, is_refused, plain};
 use crate::bench::tests::loaded;
 use magpie_core::tape::{Session, Start};
 use std::sync::Arc;
@@ -84,4 +84,19 @@ fn numbers_have_their_plural_and_files_no_control_characters() {
     // Characters that turn the order of others round would show another text than there is.
     assert_eq!(plain("a\u{202e}b\u{2066}c\u{200f}d\u{61c}e"), "a\u{fffd}b\u{fffd}c\u{fffd}d\u{fffd}e");
     assert_eq!(plain("a\u{1b}[31mb\tc\nd\u{9b}e\u{0}"), "a\u{fffd}[31mb\tc\nd\u{fffd}e\u{fffd}");
+}
+
+#[test]
+fn what_is_past_is_said_in_its_largest_unit() {
+    let said = |seconds| ago(std::time::Duration::from_secs(seconds));
+    let table = [
+        (0, "less than a minute ago"),
+        (59, "less than a minute ago"),
+        (60, "1 minute ago"),
+        (3_599, "59 minutes ago"),
+        (7_200, "2 hours ago"),
+        (86_399, "23 hours ago"),
+        (200_000, "2 days ago"),
+    ];
+    table.into_iter().for_each(|(seconds, words)| assert_eq!(said(seconds), words));
 }

@@ -9,6 +9,7 @@ use crate::files::Loaded;
 use crate::ui::Hits;
 use crate::ui::action::{Action, Stroke, char, control, key};
 use crate::ui::theme::Theme;
+use crate::words::counted;
 use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use magpie_core::input::{Input, Key};
 use ratatui::buffer::Buffer;
@@ -98,8 +99,8 @@ pub struct Frame {
     pub page: Option<Page>,
     /// Lines scrolled off the page.
     pub scroll: usize,
-    /// A tape kept from a session that ended without leaving.
-    pub kept: Option<Kept>,
+    /// Tapes kept from sessions that ended without leaving, the newest first.
+    pub kept: Vec<Kept>,
     /// Where the tape of this session is kept.
     pub keep: Option<Keeper>,
     theme: Theme,
@@ -116,7 +117,7 @@ impl Frame {
             front: Which::ALL[0],
             page: None,
             scroll: 0,
-            kept: None,
+            kept: Vec::new(),
             keep: None,
             theme,
             hits: Vec::new(),
@@ -402,21 +403,31 @@ impl Frame {
         self.benches.is_live(self.front)
     }
 
-    /// Offers the tape of a session that ended without leaving.
-    pub fn offer(&mut self, kept: Option<Kept>) {
-        if kept.is_some() {
-            self.page = Some(Page::Kept);
-            self.kept = kept;
-        }
+    /// Offers the tapes of sessions that ended without leaving, one after the other.
+    pub fn offer(&mut self, kept: Vec<Kept>) {
+        self.page = (!kept.is_empty()).then_some(Page::Kept);
+        self.kept = kept;
     }
 
     fn take_kept(&mut self, take: bool) {
         self.show(None);
-        let Some(kept) = self.kept.take() else { return };
+        if self.kept.is_empty() {
+            return;
+        }
+        let kept = self.kept.remove(0);
+        let mut rest = std::mem::take(&mut self.kept);
         if !take {
             kept.forget();
-        } else if let Some(error) = kept.play(&mut self.desk) {
+            self.offer(rest);
+            return;
+        }
+        let left = rest.len();
+        // Nobody has decided about the others: they are offered at the next start.
+        rest.clear();
+        if let Some(error) = kept.play(&mut self.desk) {
             self.desk.say(error);
+        } else if left > 0 {
+            self.desk.say(format!("{} more kept: offered at the next start", counted(left, "tape")));
         }
     }
 

@@ -58,7 +58,10 @@ impl Lock {
 pub struct Kept {
     /// Its inputs, with the clock at which each begins.
     pub inputs: Vec<(u64, Input)>,
-    map: usize,
+    /// When it was last written.
+    pub written: SystemTime,
+    /// Its map, counted from 1.
+    pub map: usize,
     seed: Option<u64>,
     lock: Lock,
 }
@@ -110,25 +113,25 @@ fn prefix(identity: &str) -> String {
     format!("{:016x}-", hasher.finish())
 }
 
-/// Begins to keep tapes of a rulebook; gives the newest tape of a session of it that ended without leaving.
-pub fn begin(identity: &str, rulebook: &str) -> Option<(Keeper, Option<Kept>)> {
+/// Begins to keep tapes of a rulebook; gives the tapes of sessions of it that ended without leaving, the newest first.
+pub fn begin(identity: &str, rulebook: &str) -> Option<(Keeper, Vec<Kept>)> {
     begin_in(&folder()?, identity, rulebook)
 }
 
-fn begin_in(folder: &Path, identity: &str, rulebook: &str) -> Option<(Keeper, Option<Kept>)> {
+fn begin_in(folder: &Path, identity: &str, rulebook: &str) -> Option<(Keeper, Vec<Kept>)> {
     std::fs::create_dir_all(folder).ok()?;
     let prefix = prefix(identity);
-    let kept = orphan(folder, &prefix);
+    let kept = orphans(folder, &prefix);
     let free = |path: &PathBuf| !path.exists() && !path.with_extension("jsonl").exists();
     let path = (0..1000).map(|number| folder.join(format!("{prefix}{number}.lock"))).find(free)?;
     let keeper = Keeper { lock: Lock::take(path)?, rulebook: rulebook.into(), written: None };
     Some((keeper, kept))
 }
 
-/// The newest tape that nobody holds; older ones stay for the next time.
-fn orphan(folder: &Path, prefix: &str) -> Option<Kept> {
-    let mut found: Vec<(SystemTime, PathBuf)> = std::fs::read_dir(folder)
-        .ok()?
+/// The tapes that nobody holds, the newest first.
+fn orphans(folder: &Path, prefix: &str) -> Vec<Kept> {
+    let Ok(entries) = std::fs::read_dir(folder) else { return Vec::new() };
+    let mut found: Vec<(SystemTime, PathBuf)> = entries
         .filter_map(|entry| {
             let entry = entry.ok()?;
             let path = entry.path();
@@ -138,11 +141,11 @@ fn orphan(folder: &Path, prefix: &str) -> Option<Kept> {
         })
         .collect();
     found.sort();
-    found.into_iter().rev().find_map(|(_, path)| {
+    let kept = found.into_iter().rev().filter_map(|(written, path)| {
         let lock = Lock::take(path.with_extension("lock"))?;
         match read_tape(&path) {
             Ok(tape) if !tape.lines.is_empty() => {
-                Some(Kept { inputs: tape.lines, map: tape.header.map, seed: tape.header.seed, lock })
+                Some(Kept { inputs: tape.lines, written, map: tape.header.map, seed: tape.header.seed, lock })
             }
             Ok(_) => {
                 lock.done();
@@ -151,7 +154,8 @@ fn orphan(folder: &Path, prefix: &str) -> Option<Kept> {
             // What cannot be read is not thrown away.
             Err(_) => None,
         }
-    })
+    });
+    kept.collect()
 }
 
 impl Keeper {

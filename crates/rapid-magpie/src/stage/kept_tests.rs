@@ -25,8 +25,10 @@ fn played(map: usize, seed: Option<u64>, inputs: &str) -> Session {
     session
 }
 
+/// A new session; the newest tape that is offered to it.
 fn begin(folder: &Path) -> (Keeper, Option<Kept>) {
-    begin_in(folder, LOFT, "cog-loft.magpie").unwrap()
+    let (keeper, kept) = begin_in(folder, LOFT, "cog-loft.magpie").unwrap();
+    (keeper, kept.into_iter().next())
 }
 
 fn inputs(kept: &Kept) -> String {
@@ -84,7 +86,28 @@ fn sessions_at_once_keep_a_tape_each_and_another_rulebooks_are_not_touched() {
     both.sort();
     assert_eq!(both, ["right right", "up"]);
     let (_, kept) = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
-    assert_eq!(inputs(&kept.unwrap()), "down");
+    assert_eq!(inputs(&kept[0]), "down");
+}
+
+#[test]
+fn all_tapes_are_offered_the_newest_first_and_what_nobody_decided_about_stays() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut one, _) = begin(folder.path());
+    one.write(&played(1, None, "up"), false).unwrap();
+    let (mut two, _) = begin(folder.path());
+    std::thread::sleep(std::time::Duration::from_millis(20));
+    two.write(&played(0, None, "right right"), false).unwrap();
+    drop((one, two));
+    let (held, kept) = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
+    let told: Vec<(String, usize)> = kept.iter().map(|kept| (inputs(kept), kept.map)).collect();
+    assert_eq!(told, [("right right".into(), 1), ("up".into(), 2)]);
+    // The process ends while the question stands: both are there again.
+    drop((held, kept));
+    let (_held, mut kept) = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
+    assert_eq!(kept.len(), 2);
+    kept.remove(0).forget();
+    drop(kept);
+    assert_eq!(inputs(&begin(folder.path()).1.unwrap()), "up");
 }
 
 #[test]

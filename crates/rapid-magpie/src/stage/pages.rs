@@ -7,7 +7,7 @@ use crate::desk::Desk;
 use crate::ui::action::Action;
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
-use crate::words::{counted, plain};
+use crate::words::{ago, counted, plain};
 use magpie_core::grid::Request;
 use magpie_core::rulebook::{LineIndex, Rulebook};
 use magpie_core::tape::Session;
@@ -21,7 +21,7 @@ pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) {
     match frame.page {
         Some(Page::Help) => help(frame, theme, &mut pen),
         Some(Page::Difference) => difference(&frame.desk, theme, &mut pen),
-        Some(Page::Kept) => kept(frame.kept.as_ref(), theme, &mut pen),
+        Some(Page::Kept) => kept(&frame.kept, theme, &mut pen),
         None => mistakes(&frame.desk, theme, &mut pen),
     }
     pen.finish();
@@ -136,13 +136,21 @@ fn verdict(request: &Request, book: &Rulebook, session: &Session, theme: Theme, 
     pen.with_right(&parts, (&line, theme.faint()));
 }
 
-fn kept(kept: Option<&Kept>, theme: Theme, pen: &mut Pen) {
-    let Some(kept) = kept else { return };
+fn kept(all: &[Kept], theme: Theme, pen: &mut Pen) {
+    let Some(kept) = all.first() else { return };
     pen.gap();
     let inputs = counted(kept.inputs.len(), "input");
-    let text = format!("The last session on this rulebook ended without being left. Its tape of {inputs} was kept.");
+    let when = ago(kept.written.elapsed().unwrap_or_default());
+    let text = format!(
+        "A session on this rulebook ended without being left, {when}. Its tape of {inputs} on map {} was kept.",
+        kept.map
+    );
     pen.wrapped("  ", &text, theme.text());
+    if all.len() > 1 {
+        pen.wrapped("  ", &format!("{} behind it, older.", counted(all.len() - 1, "tape")), theme.faint());
+    }
     pen.gap();
     pen.parts(&[("  Enter  ", theme.accent()), ("play it again", theme.text())]);
-    pen.parts(&[("  Esc    ", theme.accent()), ("begin anew and forget it", theme.text())]);
+    let forget = if all.len() > 1 { "forget it, and look at the next" } else { "begin anew and forget it" };
+    pen.parts(&[("  Esc    ", theme.accent()), (forget, theme.text())]);
 }
