@@ -256,7 +256,7 @@ fn leaving_gives_the_terminal_back() {
 
 #[test]
 fn signals_give_the_terminal_back_and_keep_the_tape() {
-    for signal in ["TERM", "HUP", "KILL"] {
+    for signal in ["TERM", "HUP", "QUIT", "USR1", "USR2", "ALRM", "XFSZ", "KILL"] {
         let terminal = loft();
         terminal.keys("Right Right Up");
         terminal.sees(&["3 of 3"]);

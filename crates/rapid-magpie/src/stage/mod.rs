@@ -110,8 +110,12 @@ fn read_terminal(sender: Sender<Event>) {
 }
 
 fn listen_to_signals(sender: Sender<Event>) -> anyhow::Result<()> {
-    use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGTERM, SIGTSTP};
-    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT, SIGTSTP, SIGCONT])?;
+    use signal_hook::consts::{
+        SIGALRM, SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2, SIGXCPU, SIGXFSZ,
+    };
+    // Everything that would end the program with the screen taken, besides what cannot be caught, stops it or calls it back.
+    let ends = [SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM, SIGXCPU, SIGXFSZ];
+    let mut signals = signal_hook::iterator::Signals::new(ends.into_iter().chain([SIGTSTP, SIGCONT]))?;
     std::thread::spawn(move || {
         for signal in &mut signals {
             if sender.send(Event::Signal(signal)).is_err() {
