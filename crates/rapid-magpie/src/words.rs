@@ -27,10 +27,13 @@ pub fn ago(past: Duration) -> String {
 /// Text from a file without control characters, line ends and tabs excepted, and without those that turn the order of
 /// others round.
 pub fn plain(text: &str) -> String {
-    let turns =
-        |c: char| matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
-    let hidden = |c: char| (c.is_control() && c != '\n' && c != '\t') || turns(c);
-    text.chars().map(|c| if hidden(c) { '\u{fffd}' } else { c }).collect()
+    text.chars().map(|c| if is_hidden(c) { '\u{fffd}' } else { c }).collect()
+}
+
+/// Whether a character is nothing to be seen: a control character, or one that turns the order of others round.
+pub fn is_hidden(c: char) -> bool {
+    let turns = matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+    turns || (c.is_control() && c != '\n' && c != '\t')
 }
 
 /// What a `when` rule found and changed.

@@ -540,3 +540,43 @@ fn pipes_and_devices_are_refused_at_once() {
         assert!(errors.contains("` is no regular file"), "{arguments:?}: {errors}");
     }
 }
+
+/// Names from outside are shown without what a terminal would obey, and kept whole, escaped, in JSON.
+#[cfg(unix)]
+#[test]
+fn no_name_reaches_the_terminal_with_control_or_turning_characters() {
+    let folder = tempfile::tempdir().unwrap();
+    let name = "x\u{1b}[31m\u{9b}7m\u{202e}y.magpie";
+    std::fs::write(folder.path().join(name), ROOM.replace("man M body", "man  M  body")).unwrap();
+    let wrong = "w\u{1b}[31m\u{202e}.magpie";
+    std::fs::write(folder.path().join(wrong), ROOM.replace("box c", "box\u{2066}c")).unwrap();
+    let table: [&[&str]; 11] = [
+        &["check", name],
+        &["check", wrong],
+        &["check", wrong, "--format", "json"],
+        &["check", name, wrong, "--format", "sarif"],
+        &["fmt", "--check", name, wrong],
+        &["play", wrong, "--inputs", "right"],
+        &["play", "gone\u{1b}[31m\u{202e}", "--inputs", "right"],
+        &["play", name, "--inputs", "ri\u{1b}[31m\u{202e}ght"],
+        &["test", name],
+        &["demo", "a\u{1b}[31m\u{202e}b"],
+        &["new", "n\u{1b}[31m\u{202e}.magpie"],
+    ];
+    let hidden = |c: char| {
+        (c.is_control() && c != '\n')
+            || ('\u{202a}'..='\u{202e}').contains(&c)
+            || ('\u{2066}'..='\u{2069}').contains(&c)
+    };
+    for arguments in table {
+        let (_, out, errors) = run(folder.path(), arguments);
+        assert!(!out.is_empty() || !errors.is_empty(), "{arguments:?} says nothing");
+        for text in [&out, &errors] {
+            assert!(!text.chars().any(hidden), "{arguments:?}: {text:?}");
+        }
+        if arguments.contains(&"json") {
+            let value: Value = serde_json::from_str(&out).unwrap();
+            assert!(value.to_string().contains("w\\u001b[31m\u{202e}.magpie"), "{value}");
+        }
+    }
+}

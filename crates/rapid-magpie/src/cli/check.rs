@@ -1,8 +1,8 @@
 //! `check`: what is wrong with rulebooks.
 
 use super::Answer;
-use super::say;
 use super::source::render;
+use super::{complain, say, say_json};
 use crate::files::{Loaded, load};
 use crate::words::counted;
 use clap::{Args, ValueEnum};
@@ -38,7 +38,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         match load(path) {
             Ok(file) => loaded.push(file),
             Err(error) => {
-                eprintln!("rapid-magpie: {error:#}");
+                complain!("{error:#}");
                 unreadable = true;
             }
         }
@@ -47,9 +47,9 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         Format::Text => text(&loaded)?,
         Format::Json => {
             let all: Vec<Value> = loaded.iter().flat_map(entries).collect();
-            say!("{}", serde_json::to_string_pretty(&all)?)?;
+            say_json(&all)?;
         }
-        Format::Sarif => say!("{}", serde_json::to_string_pretty(&sarif(&loaded))?)?,
+        Format::Sarif => say_json(&sarif(&loaded))?,
     }
     Ok(match loaded.iter().any(|file| file.reading.has_errors()) {
         _ if unreadable => Answer::Wrong,

@@ -1,8 +1,8 @@
 //! `convert`: pixels, cells and indices, forth and back.
 
-use super::say;
 use super::source::ready;
 use super::{Answer, json};
+use super::{complain, say, say_json};
 use crate::files::regular;
 use crate::words::plain;
 use anyhow::{Context, bail};
@@ -66,7 +66,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         positions.iter().map(|position| book.convert(map, hotspot, *position)).collect::<Result<_, _>>()?;
     if options.json {
         let results: Vec<_> = results.iter().map(json::conversion).collect();
-        say!("{}", serde_json::to_string_pretty(&json!({ "results": results }))?)?;
+        say_json(&json!({ "results": results }))?;
     } else {
         for (at, result) in results.iter().enumerate() {
             if at > 0 {
@@ -128,7 +128,7 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
                 ]
             }
             (Err(error), _) | (_, Err(error)) => {
-                eprintln!("rapid-magpie: line {line}: {}", plain(&error.to_string()));
+                complain!("line {line}: {}", plain(&error.to_string()));
                 good = false;
                 Default::default()
             }

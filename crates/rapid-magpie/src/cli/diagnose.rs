@@ -2,8 +2,8 @@
 
 use super::Answer;
 use super::json::whole_or_decimal;
-use super::say;
 use super::source::ready;
+use super::{say, say_json};
 use crate::files::text_of;
 use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, plain};
 use anyhow::{Context, bail};
@@ -37,7 +37,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let found = diagnose(&Given::of(&ready.book, map), &samples);
     let extent = ready.book.maps[map].extent;
     if options.json {
-        say!("{}", serde_json::to_string_pretty(&document(&samples, &found, extent))?)?;
+        say_json(&document(&samples, &found, extent))?;
     } else {
         text(&samples, &found, extent)?;
     }

@@ -1,6 +1,7 @@
 //! `draw`: boards and positions on paper, as SVG or PDF.
 
 use super::Answer;
+use super::complain;
 use super::source::ready;
 use crate::files::{read_tape, write_output};
 use crate::words::{self, frames_words, plain};
@@ -93,11 +94,11 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
             Ok(Answer::Done)
         }
         Err(Undrawn::Limit(limit)) => {
-            eprintln!("rapid-magpie: {limit}");
+            complain!("{limit}");
             Ok(Answer::Limit)
         }
         Err(Undrawn::TooLong(limit)) => {
-            eprintln!("rapid-magpie: {limit}");
+            complain!("{limit}");
             Ok(Answer::Limit)
         }
         Err(Undrawn::Error(error)) => Err(error),

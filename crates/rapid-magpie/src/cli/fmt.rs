@@ -1,7 +1,7 @@
 //! `fmt`: one layout for all rulebooks.
 
 use super::Answer;
-use super::say;
+use super::{complain, say};
 use crate::files::{bytes_of, replace};
 use clap::Args;
 use magpie_core::limits::LARGEST_FILE;
@@ -24,7 +24,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     for path in &options.files {
         match formatted(path) {
             Err(error) => {
-                eprintln!("rapid-magpie: {error:#}");
+                complain!("{error:#}");
                 wrong = true;
             }
             Ok((old, new)) if old != new => {

@@ -2,8 +2,8 @@
 
 use super::Answer;
 use super::json::whole_or_decimal;
-use super::say;
 use super::source::ready;
+use super::{complain, say, say_json};
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::Args;
@@ -98,12 +98,12 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let found = match compare(&book.geometry, extent, hotspot, &expressions, (1, 1), &mut |_| true) {
         Ok(found) => found,
         Err(limit) => {
-            eprintln!("rapid-magpie: {limit}");
+            complain!("{limit}");
             return Ok(Answer::Limit);
         }
     };
     if options.json {
-        say!("{}", serde_json::to_string_pretty(&document(&found))?)?;
+        say_json(&document(&found))?;
     } else {
         text(&found, book)?;
     }

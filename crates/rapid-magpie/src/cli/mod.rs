@@ -14,12 +14,14 @@ mod play;
 mod source;
 mod test;
 
+use crate::words::{is_hidden, plain};
+use crate::yard::Open;
 use clap::{CommandFactory, Parser, Subcommand};
+use serde::Serialize;
+use std::fmt::Write as _;
+use std::io::Write as _;
 use std::path::PathBuf;
 use std::process::ExitCode;
-
-use crate::words::plain;
-use crate::yard::Open;
 
 /// What a command comes to: its exit code.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -133,7 +135,7 @@ pub fn run() -> Run {
 /// Tells an error that ends the program.
 pub fn failed(error: &anyhow::Error) -> Answer {
     if !is_closed_pipe(error) {
-        eprintln!("rapid-magpie: {}", plain(&format!("{error:#}")));
+        complain!("{error:#}");
     }
     Answer::Wrong
 }
@@ -144,11 +146,35 @@ fn is_closed_pipe(error: &anyhow::Error) -> bool {
     error.downcast_ref::<std::io::Error>().is_some_and(of)
 }
 
-/// Prints a line to standard output; a closed pipe is an error that ends the command quietly.
+/// Prints a line of text to standard output, without what a terminal would obey; a closed pipe is an error that ends the
+/// command quietly.
 macro_rules! say {
-    ($($part:tt)*) => {{
-        use std::io::Write as _;
-        writeln!(std::io::stdout().lock(), $($part)*)
-    }};
+    () => { $crate::cli::print("") };
+    ($($part:tt)*) => { $crate::cli::print(&format!($($part)*)) };
 }
 use say;
+
+/// The same to standard error, which nobody has to read.
+macro_rules! complain {
+    ($($part:tt)*) => { eprintln!("rapid-magpie: {}", $crate::words::plain(&format!($($part)*))) };
+}
+use complain;
+
+fn print(text: &str) -> std::io::Result<()> {
+    writeln!(std::io::stdout().lock(), "{}", plain(text))
+}
+
+/// Prints a document as JSON. Control and turning characters stand in it escaped, so that names stay what they are.
+fn say_json(document: &impl Serialize) -> anyhow::Result<()> {
+    let text = serde_json::to_string_pretty(document)?;
+    let mut escaped = String::with_capacity(text.len());
+    for character in text.chars() {
+        if is_hidden(character) {
+            write!(escaped, "\\u{:04x}", u32::from(character))?;
+        } else {
+            escaped.push(character);
+        }
+    }
+    writeln!(std::io::stdout().lock(), "{escaped}")?;
+    Ok(())
+}

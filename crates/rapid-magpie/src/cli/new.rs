@@ -2,6 +2,7 @@
 
 use super::Answer;
 use super::say;
+use crate::words::plain;
 use crate::yard;
 use anyhow::{Context, bail};
 use clap::Args;
@@ -61,7 +62,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         .with_context(|| format!("cannot make `{}`", options.file.display()))?;
     file.write_all(text.as_bytes())?;
     for found in &reading.diagnostics {
-        eprintln!("{}: {}", found.code.severity().word(), found.message);
+        eprintln!("{}: {}", found.code.severity().word(), plain(&found.message));
     }
     say!("wrote {}; open it with `rapid-magpie {0}`", options.file.display())?;
     Ok(Answer::Done)

@@ -2,8 +2,8 @@
 
 use super::Answer;
 use super::json::whole_or_decimal;
-use super::say;
 use super::source::{Ready, ready};
+use super::{complain, say, say_json};
 use crate::files::write_output;
 use crate::words::{figure_lines, frames_words, plain};
 use anyhow::bail;
@@ -81,7 +81,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         match run_on(&ready, map, &plan) {
             Ok(runs) => made.extend(runs.into_iter().map(|run| Made { frames: plan.frames.clone(), run })),
             Err(Failed::Run(RunError::TooLong)) => {
-                eprintln!("rapid-magpie: {}", RunError::TooLong);
+                complain!("{}", RunError::TooLong);
                 return Ok(Answer::Limit);
             }
             Err(Failed::Run(error)) => return Err(error.into()),
@@ -94,7 +94,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let name = &ready.book.kind(kind).name;
     if options.json {
         let runs: Vec<Value> = made.iter().map(document).collect();
-        say!("{}", serde_json::to_string_pretty(&json!({ "kind": name, "runs": runs }))?)?;
+        say_json(&json!({ "kind": name, "runs": runs }))?;
     } else {
         text(&made)?;
     }

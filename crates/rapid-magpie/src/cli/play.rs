@@ -2,8 +2,8 @@
 
 use super::Answer;
 use super::json::{self, After, Show};
-use super::say;
 use super::source::ready;
+use super::{say, say_json};
 use crate::files::{read_tape, tape_text, write_output};
 use crate::words::plain;
 use anyhow::bail;
@@ -83,7 +83,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         write_output(path, text.as_bytes(), &read.into_iter().flatten().collect::<Vec<_>>())?;
     }
     if options.json {
-        say!("{}", serde_json::to_string_pretty(&json::state(&session, &after, show))?)?;
+        say_json(&json::state(&session, &after, show))?;
     } else {
         text(&session, &after, show)?;
     }

@@ -27,7 +27,7 @@ pub fn ready(path: &Path) -> anyhow::Result<Ready> {
     }
     let errors: Vec<&Diagnostic> =
         reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();
-    eprint!("{}", render(&path.display().to_string(), &reading.source, &errors));
+    eprint!("{}", plain(&render(&path.display().to_string(), &reading.source, &errors)));
     bail!("`{}` has {}; `check` tells the same", path.display(), counted(errors.len(), "mistake"))
 }
 

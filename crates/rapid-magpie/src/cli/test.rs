@@ -1,8 +1,8 @@
 //! `test`: scenarios, and invariants along tapes.
 
 use super::Answer;
-use super::say;
 use super::source::{Ready, ready};
+use super::{say, say_json};
 use crate::files::{read_tape, tapes_beside, write_output};
 use crate::words::{counted, plain};
 use anyhow::Context;
@@ -49,7 +49,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let total: usize = files.iter().map(|(_, cases)| cases.len()).sum();
     if options.json {
         let value = json!({ "passed": total - failed, "failed": failed, "files": files.iter().map(file_json).collect::<Vec<_>>() });
-        say!("{}", serde_json::to_string_pretty(&value)?)?;
+        say_json(&value)?;
     } else {
         for (file, cases) in &files {
             for case in cases {
