@@ -8,7 +8,7 @@ use super::state::Grid;
 use super::watch::Watch;
 use crate::board::{CellId, Mark, PieceId, Seat};
 use crate::limits::MOST_PASSES;
-use crate::rulebook::{Cond, Effect, KindSet, Match, SetId, When};
+use crate::rulebook::{Common, Cond, Effect, KindSet, Match, SetId, When};
 use crate::space::Cell;
 use hashbrown::HashSet;
 
@@ -34,9 +34,11 @@ impl Acted {
 }
 
 impl Grid {
-    /// Settles, puts down what was spawned, and settles again.
+    /// Settles, puts down what was spawned, and settles again; a rule that asks for a spawn after every settling, though the
+    /// board is what it was before, never ends.
     pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
         let mut passes = 0;
+        let mut seen: HashSet<u64> = HashSet::new();
         loop {
             self.turn.settling = true;
             let settled = self.settle(&mut passes, watch);
@@ -46,7 +48,19 @@ impl Grid {
                 return Ok(());
             }
             self.do_spawns(watch);
+            passes += 1;
+            if passes >= MOST_PASSES || !seen.insert(self.hash()) {
+                watch.never_settled(&self.spawners());
+                return Err(Flow::NeverSettles);
+            }
         }
+    }
+
+    /// The `when` rules that spawn, by number.
+    fn spawners(&self) -> Vec<usize> {
+        let spawns = |effect: &Effect| matches!(effect, Effect::Common(Common::SpawnKind(..) | Common::SpawnShape(..)));
+        let whens = self.book.whens.iter().enumerate();
+        whens.filter(|(_, when)| when.effects.iter().any(spawns)).map(|(number, _)| number).collect()
     }
 
     fn settle<W: Watch>(&mut self, passes: &mut usize, watch: &mut W) -> Goes {

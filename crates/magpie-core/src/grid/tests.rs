@@ -188,6 +188,26 @@ fn a_blinking_rule_never_settles_and_the_map_is_entered_as_before() {
 }
 
 #[test]
+fn a_rule_that_spawns_after_every_settling_never_settles() {
+    // Granted once, asked for and refused ever after.
+    let mut taken = session("on key act: step ada east\nwhen ada on mat: spawn box at column 0 row 1", "Am.\n...");
+    taken.give(&"act".parse().unwrap());
+    assert_eq!(
+        (taken.grid().outcome(), taken.grid().picture()),
+        (Some(Ended::NeverSettles), vec!["Am.".into(), "...".into()])
+    );
+    let told = taken.answers().last().unwrap();
+    assert_eq!((told.turn, told.feeding.clone()), (None, vec![0]), "the rule is named");
+    // On entering the map, until the board is full and beyond.
+    let full = session("when ada: spawn box at random empty", "A..");
+    assert_eq!((full.grid().outcome(), full.grid().picture()), (Some(Ended::NeverSettles), vec!["A..".to_owned()]));
+    // One that ends by itself is no such rule.
+    let mut once = session("on key act: spawn box at column 1 row 0\nwhen box on mat: turn box into cog", "Am.");
+    once.give(&"act".parse().unwrap());
+    assert_eq!((once.grid().outcome(), once.grid().picture()), (None, vec!["AC.".to_owned()]));
+}
+
+#[test]
 fn spawns_draw_one_empty_cell_and_a_full_board_blocks() {
     let mut session = session("on key act: spawn box at random empty\nlose when blocked", "A..");
     for _ in 0..2 {
