@@ -99,14 +99,14 @@ pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
 }
 
 /// Writes what a command has made; never over a file that it has read.
-pub fn write_output(path: &Path, bytes: &[u8], read: &[&Path]) -> anyhow::Result<()> {
+pub fn write_output<'p>(path: &Path, bytes: &[u8], read: impl IntoIterator<Item = &'p Path>) -> anyhow::Result<()> {
     let same = |other: &&Path| {
         let file = |path: &Path| same_file::Handle::from_path(path).ok();
         file(path).is_some_and(|output| file(other) == Some(output))
     };
     // Whether a pipe is one of the inputs is not asked by opening it.
     regular(path)?;
-    if let Some(input) = read.iter().find(|input| same(input)) {
+    if let Some(input) = read.into_iter().find(same) {
         bail!("cannot write `{}`: `{}` is read here, choose another name", path.display(), input.display());
     }
     replace(path, bytes)

@@ -113,12 +113,7 @@ impl Tables {
                 clauses[usize::from(kind.0)].push(clause);
             }
         }
-        let uses = |wanted: PlainVerb| {
-            book.meetings.iter().any(|meeting| match meeting.verb {
-                Verb::Plain(verb) => verb == wanted,
-                Verb::Shove { otherwise, .. } => otherwise == Some(wanted),
-            })
-        };
+        let uses = |wanted: fn(PlainVerb) -> bool| book.meetings.iter().any(|meeting| meeting.verb.is_or_else(wanted));
         let of = |trigger: &Trigger| {
             (0..book.inputs.len()).filter(|at| book.inputs[*at].trigger == *trigger).collect::<Vec<_>>()
         };
@@ -126,12 +121,9 @@ impl Tables {
             clauses,
             offs: !book.offs.is_empty(),
             ties: !book.shapes.is_empty() || !book.trails.is_empty(),
-            slides: uses(PlainVerb::Slide),
-            warps: book.meetings.iter().any(|meeting| match meeting.verb {
-                Verb::Plain(verb) => matches!(verb, PlainVerb::Warp(_)),
-                Verb::Shove { otherwise, .. } => matches!(otherwise, Some(PlainVerb::Warp(_))),
-            }),
-            moves_between: !book.glides.is_empty() || uses(PlainVerb::Ride),
+            slides: uses(|verb| verb == PlainVerb::Slide),
+            warps: uses(|verb| matches!(verb, PlainVerb::Warp(_))),
+            moves_between: !book.glides.is_empty() || uses(|verb| verb == PlainVerb::Ride),
             no_reverse: book.inputs.iter().any(|rule| rule.no_reverse.is_some()),
             tracks: Tracks::of(book),
             each_turn: of(&Trigger::EachTurn),

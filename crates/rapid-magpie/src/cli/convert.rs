@@ -4,7 +4,6 @@ use super::source::ready;
 use super::{Answer, json};
 use super::{complain, say, say_json};
 use crate::files::regular;
-use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
 use magpie_core::rulebook::Rulebook;
@@ -128,7 +127,7 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
                 ]
             }
             (Err(error), _) | (_, Err(error)) => {
-                complain!("line {line}: {}", plain(&error.to_string()));
+                complain!("line {line}: {error}");
                 good = false;
                 Default::default()
             }

@@ -5,7 +5,7 @@ use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{say, say_json};
 use crate::files::text_of;
-use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, plain};
+use crate::words::{counted, explanation_name, explanation_numbers, explanation_says};
 use anyhow::{Context, bail};
 use clap::Args;
 use magpie_core::limits::LARGEST_FILE;
@@ -97,7 +97,7 @@ fn text(samples: &Samples, found: &Diagnosis, extent: Extent) -> anyhow::Result<
         count => say!("{all}: {} fit", counted(count, "explanation"))?,
     }
     for explanation in &found.explanations {
-        say!("  {:<24} {}", explanation_name(explanation), plain(&explanation_says(explanation)))?;
+        say!("  {:<24} {}", explanation_name(explanation), explanation_says(explanation))?;
         say!("  {:<24} {}", "", explanation_numbers(explanation, extent))?;
     }
     if let Some((x, y)) = found.next {

@@ -90,7 +90,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     match drawing {
         Ok(drawing) => {
             let read = [Some(options.file.as_path()), options.tape.as_deref()];
-            save(&drawing, &options.out, format, &read.into_iter().flatten().collect::<Vec<_>>())?;
+            let bytes = bytes_of(&drawing, format)?;
+            write_output(&options.out, &bytes, read.into_iter().flatten())?;
             Ok(Answer::Done)
         }
         Err(Undrawn::Limit(limit)) => {
@@ -225,11 +226,10 @@ fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undra
     Ok(magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves))
 }
 
-/// Writes a drawing, never over what was read for it.
-fn save(drawing: &Drawing, path: &Path, format: Format, read: &[&Path]) -> anyhow::Result<()> {
-    let bytes = match format {
+/// A drawing as a file.
+fn bytes_of(drawing: &Drawing, format: Format) -> anyhow::Result<Vec<u8>> {
+    Ok(match format {
         Format::Svg => drawing.svg().as_bytes().to_vec(),
         Format::Pdf => drawing.pdf()?,
-    };
-    write_output(path, &bytes, read)
+    })
 }

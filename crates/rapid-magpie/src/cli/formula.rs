@@ -192,7 +192,7 @@ fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
         say!(
             "{} positions of {}: x {} to {}, y {} to {}; {} differ",
             sampled.pixels,
-            plain(&book.title),
+            book.title,
             ends[0],
             ends[1],
             ends[2],
@@ -203,7 +203,7 @@ fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
     for finding in &found.findings {
         let mark = if finding.differ == 0 { "✓" } else { "✗" };
         let what = if finding.target.at_positions() { "positions" } else { "cells" };
-        say!("{mark} {} = {}: {} {what} differ", finding.target.word(), plain(&finding.expression), finding.differ)?;
+        say!("{mark} {} = {}: {} {what} differ", finding.target.word(), finding.expression, finding.differ)?;
         if finding.not_whole > 0 {
             say!("  {} values are not whole", finding.not_whole)?;
         }

@@ -5,7 +5,7 @@ use super::json::whole_or_decimal;
 use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::write_output;
-use crate::words::{figure_lines, frames_words, plain};
+use crate::words::{figure_lines, frames_words};
 use anyhow::bail;
 use clap::Args;
 use magpie_core::pace::{
@@ -89,7 +89,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         }
     }
     if let Some(path) = &options.csv {
-        write_output(path, &table(&made)?, &[&options.file])?;
+        write_output(path, &table(&made)?, [options.file.as_path()])?;
     }
     let name = &ready.book.kind(kind).name;
     if options.json {
@@ -201,7 +201,7 @@ fn text(made: &[Made]) -> anyhow::Result<()> {
         if number > 0 {
             say!()?;
         }
-        say!("{} at {}: {}", plain(&run.name), frames_words(frames), run.settings.words())?;
+        say!("{} at {}: {}", run.name, frames_words(frames), run.settings.words())?;
         for (name, value) in figure_lines(&run.figures) {
             say!("  {name:<17} {value}")?;
         }

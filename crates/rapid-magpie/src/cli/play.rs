@@ -5,7 +5,6 @@ use super::json::{self, After, Show};
 use super::source::ready;
 use super::{say, say_json};
 use crate::files::{read_tape, tape_text, write_output};
-use crate::words::plain;
 use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::grid::Ended;
@@ -80,7 +79,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let text = tape_text(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
         let read = [Some(options.file.as_path()), options.tape.as_deref()];
-        write_output(path, text.as_bytes(), &read.into_iter().flatten().collect::<Vec<_>>())?;
+        write_output(path, text.as_bytes(), read.into_iter().flatten())?;
     }
     if options.json {
         say_json(&json::state(&session, &after, show))?;
@@ -131,7 +130,7 @@ fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
                 say!("  {}: {verdict}{why}", action.action)?;
             }
             for signal in &answer.signals {
-                say!("  signal \"{}\"", plain(signal))?;
+                say!("  signal \"{signal}\"")?;
             }
             for note in &answer.notes {
                 say!("  {note}")?;
@@ -149,7 +148,7 @@ fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
     say!(
         "map {} \"{}\"  turns {}  moves {}  clock {} ms",
         grid.map() + 1,
-        plain(grid.map_title()),
+        grid.map_title(),
         count(CounterRead::Turns),
         count(CounterRead::Moves),
         count(CounterRead::Clock)

@@ -42,8 +42,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         files.push((path.display().to_string(), cases));
     }
     if let Some(path) = &options.junit {
-        let read: Vec<&Path> = options.files.iter().map(PathBuf::as_path).collect();
-        write_output(path, junit(&files).to_string()?.as_bytes(), &read)?;
+        write_output(path, junit(&files).to_string()?.as_bytes(), options.files.iter().map(PathBuf::as_path))?;
     }
     let failed = files.iter().flat_map(|(_, cases)| cases).filter(|case| !case.failures.is_empty()).count();
     let total: usize = files.iter().map(|(_, cases)| cases.len()).sum();
@@ -54,10 +53,10 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         for (file, cases) in &files {
             for case in cases {
                 let mark = if case.failures.is_empty() { "✓" } else { "✗" };
-                say!("{mark} {file}: {}", plain(&case.name))?;
+                say!("{mark} {file}: {}", case.name)?;
                 for (line, message) in &case.failures {
                     let line = line.map_or(String::new(), |line| format!("line {line}: "));
-                    say!("    {line}{}", plain(message).replace('\n', "\n    "))?;
+                    say!("    {line}{}", message.replace('\n', "\n    "))?;
                 }
             }
         }

@@ -22,7 +22,7 @@ use magpie_core::space::Cell;
 use magpie_core::tape::{Session, Start};
 use std::path::PathBuf;
 use std::sync::Arc;
-use text::{Edit, Owner, TakenBack, Text};
+use text::{Edit, Owner, Text};
 use time::Time;
 
 /// What has become another since it was last asked.
@@ -227,14 +227,10 @@ impl Desk {
 
     /// Takes an owner's last change back; false where there is none.
     pub fn take_back(&mut self, owner: Owner) -> bool {
-        match self.text.take_back(owner) {
-            TakenBack::Nothing => false,
-            TakenBack::Text(source) => {
-                let loaded = self.text.read(&source);
-                self.reload(loaded);
-                true
-            }
-        }
+        let Some(source) = self.text.take_back(owner) else { return false };
+        let loaded = self.text.read(&source);
+        self.reload(loaded);
+        true
     }
 
     /// Writes an owner's changes into the file, and nobody else's; whether they are there now.

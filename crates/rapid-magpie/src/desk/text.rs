@@ -44,14 +44,6 @@ pub struct Text {
     pub warnings: Vec<Diagnostic>,
 }
 
-/// What became of a wish to take something back.
-pub enum TakenBack {
-    /// The text to be read anew.
-    Text(String),
-    /// There is nothing.
-    Nothing,
-}
-
 impl Text {
     /// The text of a file that has been read.
     pub fn new(path: &Path, name: String) -> Self {
@@ -134,8 +126,9 @@ impl Text {
         self.changes.push(Change { owner, edit, written: false, shown: true });
     }
 
-    /// Takes back an owner's last change, written or not; what was put aside comes again where there is none.
-    pub(super) fn take_back(&mut self, owner: Owner) -> TakenBack {
+    /// Takes back an owner's last change, written or not; what was put aside comes again where there is none. Gives
+    /// the text to be read anew, `None` where there is nothing to take back.
+    pub(super) fn take_back(&mut self, owner: Owner) -> Option<String> {
         let last = self.changes.iter().rposition(|change| change.owner == owner && change.shown);
         if let Some(at) = last {
             if self.changes[at].written {
@@ -148,9 +141,9 @@ impl Text {
             self.aside = rest;
             self.changes.extend::<Vec<Change>>(own);
         } else {
-            return TakenBack::Nothing;
+            return None;
         }
-        TakenBack::Text(self.with(|change| change.shown))
+        Some(self.with(|change| change.shown))
     }
 
     /// Writes an owner's changes into the file, and nobody else's.

@@ -411,19 +411,15 @@ impl Frame {
 
     fn take_kept(&mut self, take: bool) {
         self.show(None);
-        if self.kept.is_empty() {
-            return;
-        }
-        let kept = self.kept.remove(0);
-        let mut rest = std::mem::take(&mut self.kept);
+        let mut all = std::mem::take(&mut self.kept).into_iter();
+        let Some(kept) = all.next() else { return };
         if !take {
             kept.forget();
-            self.offer(rest);
+            self.offer(all.collect());
             return;
         }
-        let left = rest.len();
         // Nobody has decided about the others: they are offered at the next start.
-        rest.clear();
+        let left = all.len();
         if let Some(error) = kept.play(&mut self.desk) {
             self.desk.say(error);
         } else if left > 0 {

@@ -5,7 +5,7 @@
 use super::super::diagnostic::{Code, Span};
 use super::super::layout::Drawing;
 use super::super::model::{
-    Action, Common, Effect, HeadingWord, KindId, MapCells, Meeting, Met, Pieces, PlainVerb, Rulebook, Verb,
+    Action, Common, Effect, HeadingWord, KindId, MapCells, Met, Pieces, PlainVerb, Rulebook, Verb,
 };
 use super::super::syntax::{MapBody, SectionNode};
 use super::Checker;
@@ -107,11 +107,8 @@ fn walls(book: &Rulebook) -> Option<Walls> {
             | Common::Quicken { .. } => return None,
         }
     }
-    let warps = |meeting: &Meeting| match meeting.verb {
-        Verb::Plain(verb) => matches!(verb, PlainVerb::Warp(_)),
-        Verb::Shove { otherwise, .. } => matches!(otherwise, Some(PlainVerb::Warp(_))),
-    };
-    if book.meetings.iter().any(warps) {
+    let warps = |verb| matches!(verb, PlainVerb::Warp(_));
+    if book.meetings.iter().any(|meeting| meeting.verb.is_or_else(warps)) {
         return None;
     }
     for meeting in &book.meetings {

@@ -194,6 +194,16 @@ pub enum Verb {
     Plain(PlainVerb),
 }
 
+impl Verb {
+    /// Whether the verb is one of some, or falls back on one with its `else`.
+    pub fn is_or_else(self, wanted: impl Fn(PlainVerb) -> bool) -> bool {
+        match self {
+            Self::Plain(verb) => wanted(verb),
+            Self::Shove { otherwise, .. } => otherwise.is_some_and(wanted),
+        }
+    }
+}
+
 /// What a clause is about.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Met {

@@ -58,6 +58,16 @@ impl Page {
             Self::Sums => "sums",
         }
     }
+
+    /// A sentence for the page of keys.
+    const fn help(self) -> &'static str {
+        match self {
+            Self::Chart => "the chart, what is wrong, the settings",
+            Self::Figures => "the figures by frame rate",
+            Self::Frames => "every frame",
+            Self::Sums => "the same sums exactly, in f64 and in f32",
+        }
+    }
 }
 
 /// What the keys of this bench ask for.
@@ -179,13 +189,7 @@ impl Bench for Pace {
             ask(&[char('z')], "", "the rulebook's settings again", Ask::Reset),
             ask(&[char('w')], "write", "write the changed settings into the rulebook", Ask::Write),
         ];
-        let helps = Page::ALL.map(|page| match page {
-            Page::Chart => "the chart, what is wrong, the settings",
-            Page::Figures => "the figures by frame rate",
-            Page::Frames => "every frame",
-            Page::Sums => "the same sums exactly, in f64 and in f32",
-        });
-        all.extend(digits(helps, |number| Ask::Turn(Page::ALL[number])));
+        all.extend(digits(&Page::ALL, Page::help, Ask::Turn));
         all
     }
 
@@ -248,9 +252,7 @@ impl Bench for Pace {
     }
 
     fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
-        let front = Page::ALL.iter().position(|page| *page == self.page).unwrap_or(0);
-        let turn = |number: usize| Ask::Turn(Page::ALL[number]);
-        let (hits, mut area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+        let (hits, mut area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
         if let Some(line) = &self.typing {
             area = line.render(theme, area, buffer);
         }

@@ -65,6 +65,19 @@ impl Page {
             Self::Steps => "steps",
         }
     }
+
+    /// A sentence for the page of keys.
+    const fn help(self) -> &'static str {
+        match self {
+            Self::Way => "the way of this position, worked, and the usual wrong formulas",
+            Self::Points => "the nine points of the cell, a pass over all cells, a drag",
+            Self::Strip => "a strip of pixels: right formula over a wrong one",
+            Self::Formula => "your own formula against the right answers",
+            Self::Samples => "taps and samples, and the mistake behind them",
+            Self::Numbers => "the numbers of the grid, nudged in place",
+            Self::Steps => "steps and loops in pixels, headings, the picture's grid",
+        }
+    }
 }
 
 /// What a typed line is for.
@@ -226,16 +239,7 @@ impl Bench for Probe {
             Page::Samples => samples::actions(),
             Page::Steps => steps::actions(),
         });
-        let helps = Page::ALL.map(|page| match page {
-            Page::Way => "the way of this position, worked, and the usual wrong formulas",
-            Page::Points => "the nine points of the cell, a pass over all cells, a drag",
-            Page::Strip => "a strip of pixels: right formula over a wrong one",
-            Page::Formula => "your own formula against the right answers",
-            Page::Samples => "taps and samples, and the mistake behind them",
-            Page::Numbers => "the numbers of the grid, nudged in place",
-            Page::Steps => "steps and loops in pixels, headings, the picture's grid",
-        });
-        all.extend(digits(helps, |number| Ask::Turn(Page::ALL[number])));
+        all.extend(digits(&Page::ALL, Page::help, Ask::Turn));
         all
     }
 
@@ -279,9 +283,7 @@ impl Bench for Probe {
     }
 
     fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
-        let front = Page::ALL.iter().position(|page| *page == self.page).unwrap_or(0);
-        let turn = |number: usize| Ask::Turn(Page::ALL[number]);
-        let (hits, mut area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+        let (hits, mut area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
         if let Some((_, line)) = &self.typing {
             area = line.render(theme, area, buffer);
         }

@@ -39,6 +39,15 @@ impl Page {
             Self::Settling => "settling",
         }
     }
+
+    /// A sentence for the page of keys.
+    const fn help(self) -> &'static str {
+        match self {
+            Self::Text => "the rulebook's text",
+            Self::Meetings => "who meets what, as a table",
+            Self::Settling => "the settling of the last turn, pass by pass",
+        }
+    }
 }
 
 /// What the keys of this bench ask for.
@@ -109,12 +118,7 @@ impl Bench for Rules {
             ],
         };
         all.push(ask(&[control('s')], "save", "write the text into the file and play the tape again", Ask::Save));
-        let helps = Page::ALL.map(|page| match page {
-            Page::Text => "the rulebook's text",
-            Page::Meetings => "who meets what, as a table",
-            Page::Settling => "the settling of the last turn, pass by pass",
-        });
-        all.extend(digits(helps, |number| Ask::Turn(Page::ALL[number])));
+        all.extend(digits(&Page::ALL, Page::help, Ask::Turn));
         all
     }
 
@@ -161,9 +165,7 @@ impl Bench for Rules {
     }
 
     fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
-        let front = Page::ALL.iter().position(|page| *page == self.page).unwrap_or(0);
-        let turn = |number: usize| Ask::Turn(Page::ALL[number]);
-        let (mut hits, area) = tabs(&Page::ALL.map(Page::title), front, turn, theme, area, buffer);
+        let (mut hits, area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
         match self.page {
             Page::Text => editor::render(&self.editor, desk, theme, area, buffer),
             Page::Meetings => hits.extend(table::render(&self.table, desk, theme, area, buffer)),
