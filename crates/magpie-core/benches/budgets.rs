@@ -240,16 +240,20 @@ fn rows_none_full(bencher: Bencher) {
     bencher.with_inputs(|| warm_rack(false)).bench_local_refs(|grid| grid.input(&act, &mut Nobody));
 }
 
+/// The rows of a square board with so many pieces, one after the other from the top.
+fn filled_from_the_top(source: &mut String, side: usize, glyph: &str, mut left: usize) {
+    for _ in 0..side {
+        let row = left.min(side);
+        left -= row;
+        writeln!(source, "  {}{}", glyph.repeat(row), ".".repeat(side - row)).unwrap();
+    }
+}
+
 /// Crates on the upper part of a square board, with nothing below them.
 fn crates_in_the_air(side: usize, crates: usize) -> Grid {
     let mut source =
         String::from("game \"Loft\"\ncell 10 px\nkinds\n  plank . floor\n  box c body\nground plank\nmap \"Loft\"\n");
-    let mut left = crates;
-    for _ in 0..side {
-        let row = left.min(side);
-        left -= row;
-        writeln!(source, "  {}{}", "c".repeat(row), ".".repeat(side - row)).unwrap();
-    }
+    filled_from_the_top(&mut source, side, "c", crates);
     source.push_str("rules\n  on key act: fall box south\n");
     let reading = read_text(&source, &|_| Err(String::new()));
     Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap()
@@ -273,12 +277,7 @@ fn everything_falls(bencher: Bencher, told: bool) {
 fn sky(side: usize, gliders: usize) -> Grid {
     let mut source =
         String::from("game \"Sky\"\ncell 10 px\nkinds\n  air . floor\n  swift s body\nground air\nmap \"Sky\"\n");
-    let mut left = gliders;
-    for _ in 0..side {
-        let row = left.min(side);
-        left -= row;
-        writeln!(source, "  {}{}", "s".repeat(row), ".".repeat(side - row)).unwrap();
-    }
+    filled_from_the_top(&mut source, side, "s", gliders);
     source.push_str("glide swift east at 37 px/s, wrapping\n");
     let reading = read_text(&source, &|_| Err(String::new()));
     Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap()
