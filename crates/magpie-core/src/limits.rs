@@ -24,6 +24,25 @@ pub const MOST_TIMERS: usize = 65_535;
 /// Most shapes of a rulebook.
 pub const MOST_SHAPES: usize = 65_535;
 
+/// Most groups of a rulebook.
+pub const MOST_GROUPS: usize = 65_535;
+
+/// Most kinds in all groups of a rulebook together.
+pub const MOST_MEMBERS: usize = 16_000_000;
+
+/// Most cells of all drawn maps and drawings of scenarios together.
+pub const MOST_DRAWN: u64 = 64_000_000;
+
+/// Most bytes of all files that the maps of a rulebook come from.
+pub const LARGEST_MAP_FILES: u64 = 256 << 20;
+
+/// Most mistakes of a rulebook that are listed, and most warnings; those behind them are counted.
+pub const MOST_FINDINGS: usize = 1_000;
+
+/// Most letters of names that are compared to find what was meant by unknown ones, as letters of one times letters of the
+/// other; after that there is no advice.
+pub const MOST_COMPARED: u64 = 300_000_000;
+
 /// Most sorts of cell (of the same kinds in it) in one map.
 pub const MOST_CELL_SORTS: usize = 65_535;
 

@@ -231,7 +231,7 @@ impl Settings {
                     }
                 }
                 Setting::Queued(number) => {
-                    found.moving = Moving::Queued(number.int.and_then(|int| u64::try_from(int).ok()).unwrap_or(1));
+                    found.moving = Moving::Queued(number.int().and_then(|int| u64::try_from(int).ok()).unwrap_or(1));
                 }
                 Setting::Hold(word) => {
                     found.hold = match *word {

@@ -1,5 +1,6 @@
 //! What is wrong with a rulebook, and where.
 
+use crate::limits::{MOST_COMPARED, MOST_FINDINGS};
 use std::cmp::Ordering;
 
 /// A range of bytes of the source.
@@ -206,13 +207,140 @@ impl LineIndex {
 }
 
 /// Puts diagnostics in the order of their places, dropping what is said twice.
-pub(super) fn in_order(diagnostics: &mut Vec<Diagnostic>) {
+fn in_order(diagnostics: &mut Vec<Diagnostic>) {
     let key = |d: &Diagnostic| (d.span.start, d.span.end);
     diagnostics.sort_by(|a, b| match key(a).cmp(&key(b)) {
         Ordering::Equal => (a.code as u8).cmp(&(b.code as u8)),
         other => other,
     });
     diagnostics.dedup();
+}
+
+/// How many mistakes and warnings a file has beyond those that are listed.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Unlisted {
+    /// Mistakes.
+    pub errors: usize,
+    /// Warnings.
+    pub warnings: usize,
+}
+
+/// The first of a file's mistakes, or of its warnings; the others are counted.
+#[derive(Debug, Default)]
+struct First {
+    kept: Vec<Diagnostic>,
+    more: usize,
+    /// Where the last one kept begins, once some have been counted only.
+    bound: Option<usize>,
+}
+
+impl First {
+    fn is_beyond(&self, start: usize) -> bool {
+        self.bound.is_some_and(|bound| start > bound)
+    }
+
+    fn push(&mut self, found: Diagnostic) {
+        if self.is_beyond(found.span.start) {
+            self.more += 1;
+            return;
+        }
+        self.kept.push(found);
+        if self.kept.len() >= 2 * MOST_FINDINGS {
+            self.cut();
+        }
+    }
+
+    fn cut(&mut self) {
+        in_order(&mut self.kept);
+        if self.kept.len() > MOST_FINDINGS {
+            self.more += self.kept.len() - MOST_FINDINGS;
+            self.kept.truncate(MOST_FINDINGS);
+            self.bound = self.kept.last().map(|last| last.span.start);
+        }
+    }
+}
+
+/// Mistakes and warnings while they are found: those that come first in the file are kept, [`MOST_FINDINGS`] of each.
+#[derive(Debug, Default)]
+pub(super) struct Findings {
+    errors: First,
+    warnings: First,
+    /// One bit a code.
+    codes: u64,
+}
+
+impl Findings {
+    const fn of(&mut self, severity: Severity) -> &mut First {
+        match severity {
+            Severity::Error => &mut self.errors,
+            Severity::Warning => &mut self.warnings,
+        }
+    }
+
+    pub fn push(&mut self, found: Diagnostic) {
+        self.codes |= 1 << found.code as u8;
+        self.of(found.code.severity()).push(found);
+    }
+
+    /// Whether an error that begins at a byte would only be counted: nobody will read what it says.
+    pub fn is_beyond(&self, start: usize) -> bool {
+        self.errors.is_beyond(start)
+    }
+
+    /// Whether something of this kind was found.
+    pub const fn has(&self, code: Code) -> bool {
+        self.codes >> code as u8 & 1 == 1
+    }
+
+    /// Whether some kind of mistake was found.
+    pub fn any(&self, which: impl Fn(Code) -> bool) -> bool {
+        Code::ALL.iter().any(|code| self.has(*code) && which(*code))
+    }
+
+    /// Adds what another phase has found.
+    pub fn extend(&mut self, other: Self) {
+        self.codes |= other.codes;
+        for (into, from) in [(&mut self.errors, other.errors), (&mut self.warnings, other.warnings)] {
+            into.more += from.more;
+            from.kept.into_iter().for_each(|found| into.push(found));
+        }
+    }
+
+    /// What is listed, in the order of the file, and how much is not.
+    pub fn listed(mut self) -> (Vec<Diagnostic>, Unlisted) {
+        self.errors.cut();
+        self.warnings.cut();
+        let unlisted = Unlisted { errors: self.errors.more, warnings: self.warnings.more };
+        let mut all = self.errors.kept;
+        all.append(&mut self.warnings.kept);
+        in_order(&mut all);
+        (all, unlisted)
+    }
+}
+
+/// How much may still be compared for advice; a file with endless wrong names gets none for the last of them.
+#[derive(Debug)]
+pub(super) struct Advice(u64);
+
+impl Default for Advice {
+    fn default() -> Self {
+        Self(MOST_COMPARED)
+    }
+}
+
+impl Advice {
+    /// [`nearest`], as long as there is something left.
+    pub fn nearest<'a>(&mut self, word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<String> {
+        let left = &mut self.0;
+        nearest(
+            word,
+            candidates.into_iter().take_while(|candidate| {
+                let cost = 8 + (word.len() * candidate.len()) as u64;
+                *left = left.saturating_sub(cost);
+                *left > 0
+            }),
+        )
+    }
 }
 
 /// The nearest of `candidates` with at most two letters added, left out, changed or exchanged.

@@ -1,5 +1,6 @@
 //! Numbers of a rulebook's geometry changed in its text, everything else left as it is.
 
+use super::diagnostic::Findings;
 use super::layout::{Layout, Statement, layout};
 use super::lexer::{Token, TokenKind};
 use super::parser;
@@ -107,7 +108,7 @@ fn value(text: &str) -> Option<f64> {
 /// The source with other numbers for a setting; a statement that is missing is added behind `cell`, or in the view behind
 /// `window`. `None` where the source has no place for it.
 pub fn set_numbers(source: &str, setting: GridNumber, numbers: (f64, f64)) -> Option<String> {
-    let layout = layout(source, &mut Vec::new());
+    let layout = layout(source, &mut Findings::default());
     let Some(statement) = find(source, &layout, setting.word(), setting.is_of_view()) else {
         return added(source, &layout, setting, numbers);
     };
@@ -145,7 +146,7 @@ fn added(source: &str, layout: &Layout, setting: GridNumber, numbers: (f64, f64)
 /// The source with the middle of the board at a world position.
 pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
     let whole = |source: &str| {
-        let layout = layout(source, &mut Vec::new());
+        let layout = layout(source, &mut Findings::default());
         let statement = find(source, &layout, "origin", false)?;
         let (first, second) = (statement.tokens.first()?, statement.tokens.get(1)?);
         let last = statement.tokens.last()?;
@@ -158,9 +159,9 @@ pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
 /// The source with other settings for a pace: that of a name, or the one without. `changes` are sorts of settings with
 /// their clauses, as [`crate::pace::Settings::clauses`] gives them. A pace that is missing is added at the end.
 pub fn set_pace(source: &str, who: Option<&str>, changes: &[(&str, String)]) -> String {
-    let mut mistakes = Vec::new();
+    let mut mistakes = Findings::default();
     let layout = layout(source, &mut mistakes);
-    let parsed = parser::parse(source, &layout, &mut mistakes);
+    let parsed = parser::parse(source, &mut mistakes);
     let settings = parsed.sections.iter().find_map(|section| match &section.node {
         SectionNode::Pace { who: name, settings } if name.as_ref().map(|name| name.text.as_str()) == who => {
             Some(settings)
@@ -179,7 +180,7 @@ pub fn set_pace(source: &str, who: Option<&str>, changes: &[(&str, String)]) -> 
     let statements = || layout.sections.iter().flat_map(|section| &section.body);
     let end_of = |start: usize| {
         let statement = statements().find(|statement| statement.tokens.iter().any(|token| token.span.start == start));
-        let tokens = statement.map_or(&[][..], |statement| statement.tokens.as_slice());
+        let tokens = statement.map_or(&[][..], |statement| &statement.tokens[..]);
         let clause = tokens.iter().skip_while(|token| token.span.start < start);
         clause.take_while(|token| text(source, **token) != ",").last().map_or(start, |token| token.span.end)
     };

@@ -1,7 +1,7 @@
 //! One layout for all rulebooks: two blanks of indentation, one between words, kinds in columns, drawings cut and
 //! indented anew, comments kept, at most one blank line together.
 
-use super::diagnostic::Severity;
+use super::diagnostic::{Findings, Severity};
 use super::layout::{Drawing, Layout, Statement, layout};
 use super::lexer::{Token, TokenKind};
 use super::parser;
@@ -9,12 +9,12 @@ use unicode_width::UnicodeWidthStr;
 
 /// Formats a source, `None` where it has mistakes of form.
 pub fn format(source: &str) -> Option<String> {
-    let mut diagnostics = Vec::new();
-    let layout = layout(source, &mut diagnostics);
-    parser::parse(source, &layout, &mut diagnostics);
-    if diagnostics.iter().any(|found| found.code.severity() == Severity::Error) {
+    let mut findings = Findings::default();
+    parser::parse(source, &mut findings);
+    if findings.any(|code| code.severity() == Severity::Error) {
         return None;
     }
+    let layout = layout(source, &mut findings);
     let mut writer = Writer { source, layout: &layout, done: 0, out: Vec::new(), in_body: false };
     for section in &layout.sections {
         writer.in_body = false;

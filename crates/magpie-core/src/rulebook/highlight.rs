@@ -1,5 +1,6 @@
 //! What each part of a rulebook's text is, and what could stand at a place: for editors.
 
+use super::diagnostic::Findings;
 use super::diagnostic::Span;
 use super::layout::{Layout, Statement, layout};
 use super::lexer::{Token, TokenKind};
@@ -52,9 +53,9 @@ pub struct Declared {
 }
 
 fn read(source: &str) -> (Layout, Parsed) {
-    let mut mistakes = Vec::new();
+    let mut mistakes = Findings::default();
     let layout = layout(source, &mut mistakes);
-    let parsed = parse(source, &layout, &mut mistakes);
+    let parsed = parse(source, &mut mistakes);
     (layout, parsed)
 }
 
@@ -144,10 +145,10 @@ pub fn completions(source: &str, at: usize) -> Vec<String> {
     let begun = &source[start..at];
     // What cannot stand there makes the parser say what could.
     let cut = format!("{}?", &source[..start]);
-    let mut mistakes = Vec::new();
-    let layout = layout(&cut, &mut mistakes);
-    let _ = parse(&cut, &layout, &mut mistakes);
-    let Some(expected) = mistakes.into_iter().find(|found| found.span.start == start).and_then(|found| found.expected)
+    let mut mistakes = Findings::default();
+    let _ = parse(&cut, &mut mistakes);
+    let Some(expected) =
+        mistakes.listed().0.into_iter().find(|found| found.span.start == start).and_then(|found| found.expected)
     else {
         return Vec::new();
     };

@@ -1,8 +1,8 @@
 //! Tokens to statements: what the indentation says about sections, bodies, continued lines and drawings.
 
-use super::diagnostic::{Code, Diagnostic, Span};
+use super::diagnostic::{Code, Diagnostic, Findings, Span};
 use super::lexer::{Line, Token, bad_character, lines, tokens_of_line};
-use crate::limits::MOST_TOKENS;
+use crate::limits::{MOST_CELLS, MOST_TOKENS};
 
 /// One row of a drawing.
 #[derive(Clone, Copy, Debug)]
@@ -26,7 +26,7 @@ pub struct Drawing {
 #[derive(Clone, Debug)]
 pub struct Statement {
     /// Its tokens.
-    pub tokens: Vec<Token>,
+    pub tokens: Box<[Token]>,
     /// Its drawing, where one belongs there.
     pub drawing: Option<Drawing>,
     /// Numbers of its first line and of the line behind its last, from 0.
@@ -58,26 +58,44 @@ pub fn has_body(word: &str) -> bool {
     matches!(word, "view" | "kinds" | "pace" | "rules" | "scenario" | "shapes")
 }
 
-/// Reads the layout of a source; mistakes of indentation and characters are added to `diagnostics`.
-pub fn layout(source: &str, diagnostics: &mut Vec<Diagnostic>) -> Layout {
+/// Reads the layout of a source; mistakes of indentation and characters are added to `findings`.
+pub fn layout(source: &str, findings: &mut Findings) -> Layout {
     let lines = lines(source);
-    diagnostics.extend(lines.iter().filter_map(|line| bad_character(source, line)));
-    let mut reader = Reader { source, lines: &lines, at: 0, diagnostics };
+    let mut reader = Reader::new(source, &lines, findings);
     let mut sections = Vec::new();
-    while reader.skip_empty() {
-        sections.push(reader.section());
+    while let Some(head) = reader.next_section() {
+        let body = std::iter::from_fn(|| reader.next_of_body()).collect();
+        sections.push(SectionLayout { head, body });
     }
     Layout { lines, sections }
 }
 
-struct Reader<'a> {
+/// Reads a source statement by statement, so that not all of its layout has to be kept.
+pub struct Reader<'a> {
     source: &'a str,
     lines: &'a [Line],
     at: usize,
-    diagnostics: &'a mut Vec<Diagnostic>,
+    /// Mistakes of all that has been read.
+    pub findings: &'a mut Findings,
+    /// The tokens of the statement at hand.
+    tokens: Vec<Token>,
+    body: Option<Body<'a>>,
+}
+
+/// A section whose body is being read.
+struct Body<'a> {
+    word: &'a str,
+    /// How far its first line is indented.
+    indent: Option<usize>,
 }
 
 impl<'a> Reader<'a> {
+    /// Begins at the first of the lines of a source.
+    pub fn new(source: &'a str, lines: &'a [Line], findings: &'a mut Findings) -> Self {
+        lines.iter().filter_map(|line| bad_character(source, line)).for_each(|found| findings.push(found));
+        Self { source, lines, at: 0, findings, tokens: Vec::with_capacity(32), body: None }
+    }
+
     /// Moves to the next line with something on it.
     fn skip_empty(&mut self) -> bool {
         while self.lines.get(self.at).is_some_and(|line| line.blank || line.comment) {
@@ -90,7 +108,12 @@ impl<'a> Reader<'a> {
         statement.tokens.get(at).map_or("", |token| &self.source[token.span.start..token.span.end])
     }
 
-    fn section(&mut self) -> SectionLayout {
+    /// The head of the next section; what is left of the present one is passed over.
+    pub fn next_section(&mut self) -> Option<Statement> {
+        while self.next_of_body().is_some() {}
+        if !self.skip_empty() {
+            return None;
+        }
         let line = self.lines[self.at];
         if line.indent > 0 {
             self.indentation(&line, "a section begins at the left edge");
@@ -98,53 +121,53 @@ impl<'a> Reader<'a> {
         let mut head = self.first_line();
         let word = self.word(&head, 0);
         if word == "glyph" {
-            head.tokens.clear();
-            tokens_of_line(self.source, &line, Some(1), &mut head.tokens);
+            self.tokens.clear();
+            tokens_of_line(self.source, &line, Some(1), &mut self.tokens);
+            head.tokens = self.tokens.as_slice().into();
             head.end = head.tokens.last().map_or(line.text, |token| token.span.end);
         }
-        let mut body = Vec::new();
         if has_body(word) {
-            self.body(word, &mut body);
+            self.body = Some(Body { word, indent: None });
         } else if word == "map" && head.tokens.len() <= 2 {
             self.drawing(&mut head, line.indent);
         } else {
             self.continued(&mut head, line.indent, None);
         }
-        SectionLayout { head, body }
+        Some(head)
     }
 
-    fn body(&mut self, section: &str, body: &mut Vec<Statement>) {
-        let mut first: Option<usize> = None;
-        while self.skip_empty() {
-            let line = self.lines[self.at];
-            if line.indent == 0 {
-                return;
-            }
-            let indent = *first.get_or_insert(line.indent);
-            if line.indent < indent {
-                self.indentation(&line, "the lines of a section are all indented as far as its first one");
-            }
-            let glyph_at = (section == "kinds").then_some(1);
-            let mut statement = self.first_line_with(glyph_at);
-            let word = self.word(&statement, 0);
-            let drawn = match section {
-                "shapes" => true,
-                "scenario" => matches!(word, "map" | "expect"),
-                _ => false,
-            };
-            if drawn && statement.tokens.len() == 1 {
-                self.drawing(&mut statement, line.indent);
-            } else {
-                self.continued(&mut statement, indent.max(line.indent), glyph_at);
-            }
-            body.push(statement);
+    /// The next statement of the present section's body.
+    pub fn next_of_body(&mut self) -> Option<Statement> {
+        let Body { word: section, indent } = self.body.take()?;
+        if !self.skip_empty() || self.lines[self.at].indent == 0 {
+            return None;
         }
+        let line = self.lines[self.at];
+        let indent = indent.unwrap_or(line.indent);
+        self.body = Some(Body { word: section, indent: Some(indent) });
+        if line.indent < indent {
+            self.indentation(&line, "the lines of a section are all indented as far as its first one");
+        }
+        let glyph_at = (section == "kinds").then_some(1);
+        let mut statement = self.first_line_with(glyph_at);
+        let word = self.word(&statement, 0);
+        let drawn = match section {
+            "shapes" => true,
+            "scenario" => matches!(word, "map" | "expect"),
+            _ => false,
+        };
+        if drawn && statement.tokens.len() == 1 {
+            self.drawing(&mut statement, line.indent);
+        } else {
+            self.continued(&mut statement, indent.max(line.indent), glyph_at);
+        }
+        Some(statement)
     }
 
     fn indentation(&mut self, line: &Line, rule: &str) {
         let message = format!("this line is indented by {} where it cannot be: {rule}", line.indent);
         let end = self.source[line.text..line.span.end].find([' ', '\t']).map_or(line.span.end, |at| line.text + at);
-        self.diagnostics.push(Diagnostic::new(Span::new(line.text, end), Code::Indentation, message));
+        self.findings.push(Diagnostic::new(Span::new(line.text, end), Code::Indentation, message));
     }
 
     fn first_line(&mut self) -> Statement {
@@ -153,11 +176,11 @@ impl<'a> Reader<'a> {
 
     fn first_line_with(&mut self, glyph_at: Option<usize>) -> Statement {
         let line = &self.lines[self.at];
-        let mut tokens = Vec::with_capacity(24);
-        tokens_of_line(self.source, line, glyph_at, &mut tokens);
+        self.tokens.clear();
+        tokens_of_line(self.source, line, glyph_at, &mut self.tokens);
         self.at += 1;
-        let end = tokens.last().map_or(line.text, |token| token.span.end);
-        Statement { tokens, drawing: None, lines: (self.at - 1, self.at), end }
+        let end = self.tokens.last().map_or(line.text, |token| token.span.end);
+        Statement { tokens: self.tokens.as_slice().into(), drawing: None, lines: (self.at - 1, self.at), end }
     }
 
     /// Adds the lines below that are indented deeper than the statement.
@@ -167,15 +190,18 @@ impl<'a> Reader<'a> {
             if line.indent <= indent {
                 break;
             }
-            tokens_of_line(self.source, line, glyph_at, &mut statement.tokens);
+            tokens_of_line(self.source, line, glyph_at, &mut self.tokens);
             self.at += 1;
             statement.lines.1 = self.at;
+        }
+        if self.tokens.len() > statement.tokens.len() {
+            statement.tokens = self.tokens.as_slice().into();
         }
         statement.end = statement.tokens.last().map_or(statement.end, |token| token.span.end);
         if let Some(token) = statement.tokens.get(MOST_TOKENS) {
             let message = format!("a statement of more than {MOST_TOKENS} words is too long");
-            self.diagnostics.push(Diagnostic::new(token.span, Code::TooDeep, message).help("split it into several"));
-            statement.tokens.clear();
+            self.findings.push(Diagnostic::new(token.span, Code::TooDeep, message).help("split it into several"));
+            statement.tokens = Box::default();
         }
     }
 
@@ -183,12 +209,16 @@ impl<'a> Reader<'a> {
         let mut rows: Vec<Option<&Line>> = Vec::new();
         let mut last = (0, self.at);
         while let Some(line) = self.lines.get(self.at) {
+            // A drawing with more rows is too large, whatever stands in them.
+            let fits = rows.len() as u64 <= MOST_CELLS;
             if line.blank {
-                if !rows.is_empty() {
+                if !rows.is_empty() && fits {
                     rows.push(None);
                 }
             } else if line.indent > indent {
-                rows.push(Some(line));
+                if fits {
+                    rows.push(Some(line));
+                }
                 last = (rows.len(), self.at + 1);
             } else if !line.comment {
                 break;
@@ -217,7 +247,7 @@ impl<'a> Reader<'a> {
         {
             let span = Span::new(line.text + at, line.text + at + 1);
             let message = "a tab cannot stand in a row of a drawing";
-            self.diagnostics.push(
+            self.findings.push(
                 Diagnostic::new(span, Code::BadCharacter, message).help("write blanks: each stands for a void cell"),
             );
         }

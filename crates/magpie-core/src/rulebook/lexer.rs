@@ -47,7 +47,7 @@ pub struct Line {
 
 /// Splits a source into lines; LF and CRLF end one.
 pub fn lines(source: &str) -> Vec<Line> {
-    let mut found = Vec::new();
+    let mut found = Vec::with_capacity(1 + source.bytes().filter(|byte| *byte == b'\n').count());
     let mut start = if source.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
     while start <= source.len() {
         let end = source[start..].find('\n').map_or(source.len(), |at| start + at);

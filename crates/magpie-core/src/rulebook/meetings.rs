@@ -1,5 +1,6 @@
 //! Who meets what: the meetings of a rulebook as a table, and changes to it in the rulebook's text.
 
+use super::diagnostic::Findings;
 use super::edit::line_end;
 use super::highlight::statement_at;
 use super::layout::layout;
@@ -165,7 +166,7 @@ pub fn verbs_for(book: &Rulebook, mover: KindId, entered: Entered) -> Vec<&'stat
 /// the clause that decides now, or behind the last rule. `None` where the text has no such clause any more.
 pub fn set_verb(source: &str, book: &Rulebook, mover: KindId, entered: Entered, verb: &str) -> Option<String> {
     let decides = meet(book, mover, entered);
-    let layout = layout(source, &mut Vec::new());
+    let layout = layout(source, &mut Findings::default());
     let (who, what) = (&book.kind(mover).name, word_of(book, entered));
     let clause = decides.clause.map(|number| book.meeting(number));
     let single = |set: SetId, kind: KindId| book.set(set).iter().eq([kind]);

@@ -17,7 +17,8 @@ mod questions;
 mod syntax;
 
 use crate::limits::LARGEST_FILE;
-pub use diagnostic::{Code, Diagnostic, Expected, LineIndex, Place as SourcePlace, Severity, Span};
+use diagnostic::Findings;
+pub use diagnostic::{Code, Diagnostic, Expected, LineIndex, Place as SourcePlace, Severity, Span, Unlisted};
 pub use format::format;
 pub use lexer::{Token, TokenKind, is_glyph};
 pub use model::{
@@ -31,6 +32,8 @@ pub use questions::NotThere;
 pub use syntax::{GlideEnd, LineAt, Num, Region, Setting, SpeedUnit};
 
 #[cfg(test)]
+mod bounds_tests;
+#[cfg(test)]
 mod tests;
 
 /// Gives the bytes of a file that a `map ... from` names, by its path as written.
@@ -41,8 +44,10 @@ pub type Loader<'a> = &'a dyn Fn(&str) -> Result<Vec<u8>, String>;
 pub struct Reading {
     /// The text, empty where it is no UTF-8.
     pub source: String,
-    /// Mistakes and warnings, in the order of their places.
+    /// Mistakes and warnings, in the order of their places: the first of each.
     pub diagnostics: Vec<Diagnostic>,
+    /// How many there are beyond those.
+    pub unlisted: Unlisted,
     /// The rulebook, where there is no mistake.
     pub rulebook: Option<Rulebook>,
 }
@@ -54,9 +59,25 @@ impl Reading {
     }
 }
 
+impl Reading {
+    /// How many mistakes or warnings there are, those that are not listed too.
+    pub fn count(&self, severity: Severity) -> usize {
+        let unlisted = match severity {
+            Severity::Error => self.unlisted.errors,
+            Severity::Warning => self.unlisted.warnings,
+        };
+        unlisted + self.diagnostics.iter().filter(|found| found.code.severity() == severity).count()
+    }
+}
+
 /// Reads a rulebook. `loader` gives the files its maps come from.
 pub fn read(bytes: &[u8], loader: Loader) -> Reading {
-    let alone = |diagnostic| Reading { source: String::new(), diagnostics: vec![diagnostic], rulebook: None };
+    let alone = |diagnostic| Reading {
+        source: String::new(),
+        diagnostics: vec![diagnostic],
+        unlisted: Unlisted::default(),
+        rulebook: None,
+    };
     if bytes.len() > LARGEST_FILE {
         let message = format!("the file holds {} bytes; a rulebook may hold 16 MiB", bytes.len());
         return alone(Diagnostic::new(Span::default(), Code::OutOfRange, message));
@@ -79,11 +100,10 @@ pub fn read(bytes: &[u8], loader: Loader) -> Reading {
 
 /// Reads a rulebook that is text already.
 pub fn read_text(source: &str, loader: Loader) -> Reading {
-    let mut diagnostics = Vec::new();
-    let layout = layout::layout(source, &mut diagnostics);
-    let parsed = parser::parse(source, &layout, &mut diagnostics);
-    let rulebook = checker::check(source, &parsed, loader, &mut diagnostics);
-    diagnostic::in_order(&mut diagnostics);
-    let errors = diagnostics.iter().any(|found| found.code.severity() == Severity::Error);
-    Reading { source: source.into(), diagnostics, rulebook: rulebook.filter(|_| !errors) }
+    let mut findings = Findings::default();
+    let parsed = parser::parse(source, &mut findings);
+    let rulebook = checker::check(source, parsed, loader, &mut findings);
+    let rulebook = rulebook.filter(|_| !findings.any(|code| code.severity() == Severity::Error));
+    let (diagnostics, unlisted) = findings.listed();
+    Reading { source: source.into(), diagnostics, unlisted, rulebook }
 }

@@ -21,10 +21,16 @@ pub struct Num {
     pub text: String,
     /// The value; of a quotient the quotient.
     pub value: f64,
-    /// The value of a whole number, at the bounds of `i128` where it is beyond them.
-    pub int: Option<i128>,
     /// Its place.
     pub span: Span,
+}
+
+impl Num {
+    /// The value of a whole number, at the bounds of `i128` where it is beyond them.
+    pub fn int(&self) -> Option<i128> {
+        let bound = if self.text.starts_with('-') { i128::MIN } else { i128::MAX };
+        (!self.text.contains(['.', '/'])).then(|| self.text.parse().unwrap_or(bound))
+    }
 }
 
 /// Width and height; the height left out is the width.
@@ -462,7 +468,7 @@ pub enum SpotNode {
     Chosen,
     AheadOf(Name),
     The(Name),
-    At(Num, Num),
+    At(Box<(Num, Num)>),
 }
 
 /// Where something is placed or spawned.
@@ -559,7 +565,7 @@ pub struct Sum(pub Vec<(bool, Term)>);
 pub enum Term {
     Int(Num),
     Counter(Name),
-    Count { who: Who, on: Option<On>, off: Option<Who>, within: Option<Within> },
+    Count { who: Who, on: Option<Box<On>>, off: Option<Box<Who>>, within: Option<Box<Within>> },
     Matches(Span),
     Matched(Span),
 }
@@ -593,9 +599,9 @@ pub enum Given {
     Undo,
     Restart,
     Next,
-    Tap(Num, Num),
-    Drag(Num, Num, Num, Num),
-    Wait(Num),
+    Tap(Box<[Num; 2]>),
+    Drag(Box<[Num; 4]>),
+    Wait(Box<Num>),
 }
 
 /// What a scenario expects.

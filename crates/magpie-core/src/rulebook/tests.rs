@@ -234,7 +234,7 @@ proptest! {
 fn numbers_are_exact_as_written() {
     use super::syntax::Num;
     let ratio = |text: &str| {
-        let num = Num { text: text.into(), value: 0.0, int: None, span: super::Span::default() };
+        let num = Num { text: text.into(), value: 0.0, span: super::Span::default() };
         super::Ratio::of(&num).map(|ratio| (ratio.above, ratio.below))
     };
     assert_eq!(ratio("12.50"), Some((1250, 100)));

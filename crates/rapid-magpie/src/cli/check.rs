@@ -6,7 +6,7 @@ use super::{complain, say, say_json};
 use crate::files::{Loaded, load};
 use crate::words::counted;
 use clap::{Args, ValueEnum};
-use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace};
+use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace, Unlisted};
 use serde_json::{Value, json};
 use std::path::PathBuf;
 
@@ -51,6 +51,13 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         }
         Format::Sarif => say_json(&sarif(&loaded))?,
     }
+    if !matches!(options.format, Format::Text) {
+        for Loaded { path, reading } in loaded.iter().filter(|file| file.reading.unlisted != Unlisted::default()) {
+            let Unlisted { errors, warnings } = reading.unlisted;
+            let (errors, warnings) = (counted(errors, "mistake"), counted(warnings, "warning"));
+            complain!("{}: {errors} and {warnings} more are not listed", path.display());
+        }
+    }
     Ok(match loaded.iter().any(|file| file.reading.has_errors()) {
         _ if unreadable => Answer::Wrong,
         true => Answer::No,
@@ -62,11 +69,10 @@ fn text(loaded: &[Loaded]) -> anyhow::Result<()> {
     for file in loaded {
         let path = file.path.display().to_string();
         let found: Vec<&Diagnostic> = file.reading.diagnostics.iter().collect();
-        let errors = found.iter().filter(|found| found.code.severity() == Severity::Error).count();
-        let warnings = found.len() - errors;
+        let [errors, warnings] = [Severity::Error, Severity::Warning].map(|severity| file.reading.count(severity));
         say!(
             "{}{path}: {}, {}",
-            render(&path, &file.reading.source, &found),
+            render(&path, &file.reading.source, &found, errors + warnings),
             counted(errors, "mistake"),
             counted(warnings, "warning")
         )?;

@@ -156,9 +156,14 @@ use say;
 
 /// The same to standard error, which nobody has to read.
 macro_rules! complain {
-    ($($part:tt)*) => { eprintln!("rapid-magpie: {}", $crate::words::plain(&format!($($part)*))) };
+    ($($part:tt)*) => { $crate::cli::tell(&format!("rapid-magpie: {}", format_args!($($part)*))) };
 }
 use complain;
+
+/// Writes to standard error; where that is closed or full, nobody is told.
+fn tell(text: &str) {
+    let _ = writeln!(std::io::stderr().lock(), "{}", plain(text));
+}
 
 fn print(text: &str) -> std::io::Result<()> {
     writeln!(std::io::stdout().lock(), "{}", plain(text))

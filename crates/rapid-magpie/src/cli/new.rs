@@ -2,7 +2,6 @@
 
 use super::Answer;
 use super::say;
-use crate::words::plain;
 use crate::yard;
 use anyhow::{Context, bail};
 use clap::Args;
@@ -62,7 +61,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         .with_context(|| format!("cannot make `{}`", options.file.display()))?;
     file.write_all(text.as_bytes())?;
     for found in &reading.diagnostics {
-        eprintln!("{}: {}", found.code.severity().word(), plain(&found.message));
+        super::tell(&format!("{}: {}", found.code.severity().word(), found.message));
     }
     say!("wrote {}; open it with `rapid-magpie {0}`", options.file.display())?;
     Ok(Answer::Done)

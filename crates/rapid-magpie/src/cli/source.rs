@@ -27,12 +27,13 @@ pub fn ready(path: &Path) -> anyhow::Result<Ready> {
     }
     let errors: Vec<&Diagnostic> =
         reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();
-    eprint!("{}", plain(&render(&path.display().to_string(), &reading.source, &errors)));
-    bail!("`{}` has {}; `check` tells the same", path.display(), counted(errors.len(), "mistake"))
+    let count = reading.count(Severity::Error);
+    super::tell(render(&path.display().to_string(), &reading.source, &errors, count).trim_end());
+    bail!("`{}` has {}; `check` tells the same", path.display(), counted(count, "mistake"))
 }
 
-/// Diagnostics as people read them, with the words underlined.
-pub fn render(path: &str, source: &str, diagnostics: &[&Diagnostic]) -> String {
+/// The first of so many diagnostics as people read them, with the words underlined.
+pub fn render(path: &str, source: &str, diagnostics: &[&Diagnostic], count: usize) -> String {
     let index = LineIndex::new(source);
     let renderer = Renderer::plain();
     let mut out = String::new();
@@ -54,8 +55,8 @@ pub fn render(path: &str, source: &str, diagnostics: &[&Diagnostic]) -> String {
         // Writing to a String cannot fail.
         let _ = writeln!(out, "{path}\n{}", renderer.render(&[group]));
     }
-    if diagnostics.len() > MOST_SHOWN {
-        let _ = writeln!(out, "... and {} more", diagnostics.len() - MOST_SHOWN);
+    if count > MOST_SHOWN {
+        let _ = writeln!(out, "... and {} more", count - MOST_SHOWN);
     }
     out
 }

@@ -193,7 +193,7 @@ impl Checker<'_> {
                 Action::Step { pieces, heading, times: times.as_ref().map_or(1, |times| self.times(times)) }
             }
             ActionNode::Leap(pieces, east, south) => {
-                if east.int == Some(0) && south.int == Some(0) {
+                if east.int() == Some(0) && south.int() == Some(0) {
                     self.report(east.span, Code::OutOfRange, "a leap by 0, 0 goes nowhere");
                 }
                 Action::Leap(self.pieces(pieces, scope), whole(east), whole(south))
@@ -317,7 +317,7 @@ impl Checker<'_> {
             SpotNode::Chosen => Spot::Chosen,
             SpotNode::AheadOf(kind) => Spot::AheadOf(self.kind(kind)),
             SpotNode::The(kind) => Spot::The(self.kind(kind)),
-            SpotNode::At(column, row) => Spot::At(Cell::new(whole(column), whole(row))),
+            SpotNode::At(at) => Spot::At(Cell::new(whole(&at.0), whole(&at.1))),
         }
     }
 
@@ -383,7 +383,7 @@ impl Checker<'_> {
                     (None, Some(off)) => Some((false, self.set(off))),
                     (None, None) => None,
                 };
-                let within = match within {
+                let within = match within.as_deref() {
                     None => CountIn::Area(Area::Map),
                     Some(Within::In(region)) => CountIn::Area(Area::of(region)),
                     Some(Within::At(spot)) => CountIn::Spot(self.spot(spot, scope)),

@@ -44,7 +44,7 @@ impl Checker<'_> {
     fn never_made(&mut self, book: &Rulebook) {
         // A map that could not be read may have held anything.
         let unread = [Code::MapFile, Code::MapTooLarge, Code::DrawingMissing];
-        if self.found.iter().any(|found| unread.contains(&found.code)) {
+        if unread.iter().any(|code| self.found.has(*code)) {
             return;
         }
         for at in 0..book.kinds.len() {

@@ -6,7 +6,7 @@ use super::super::model::{KindId, Map, MapCells};
 use super::super::syntax::{MapBody, Name, Num, Who};
 use super::sections::Draft;
 use super::{Checker, NO_KIND};
-use crate::limits::{LARGEST_FILE, MOST_CELL_SORTS, MOST_CELLS, MOST_SLOTS};
+use crate::limits::{LARGEST_FILE, LARGEST_MAP_FILES, MOST_CELL_SORTS, MOST_CELLS, MOST_DRAWN, MOST_SLOTS};
 use crate::space::Extent;
 use hashbrown::HashMap;
 
@@ -27,6 +27,18 @@ impl Legend {
         self.entries.push(kinds);
         at
     }
+}
+
+/// The entry of cells that are no cells of the map.
+const VOID: u16 = 0;
+
+/// A delimited file as sorts of cell.
+struct Fields {
+    entries: Vec<Option<Vec<KindId>>>,
+    /// The entry of every field, line after line.
+    cells: Vec<u16>,
+    /// Where each line ends among them.
+    ends: Vec<usize>,
 }
 
 impl Checker<'_> {
@@ -76,7 +88,7 @@ impl Checker<'_> {
 
     /// Columns and rows of a board: at least one cell, at most so many.
     pub(super) fn extent(&mut self, columns: &Num, rows: &Num) -> Option<Extent> {
-        let (c, r) = (columns.int.unwrap_or(0), rows.int.unwrap_or(0));
+        let (c, r) = (columns.int().unwrap_or(0), rows.int().unwrap_or(0));
         for (number, value) in [(columns, c), (rows, r)] {
             if value < 1 {
                 let message = format!("`{}` is out of range: a board has at least one cell", number.text);
@@ -115,7 +127,19 @@ impl Checker<'_> {
             self.too_large(first.span, &format!("{width} x {rows}"));
             return None;
         }
-        Some(Extent { columns: width as u32, rows: rows as u32 })
+        let extent = Extent { columns: width as u32, rows: rows as u32 };
+        self.cells_fit(first.span, extent).then_some(extent)
+    }
+
+    /// Counts the cells of a drawing or file; those of all together have a limit, which is told once.
+    fn cells_fit(&mut self, span: Span, extent: Extent) -> bool {
+        let before = self.drawn;
+        self.drawn = before.saturating_add(extent.cells());
+        let fits = self.drawn <= MOST_DRAWN;
+        if !fits && before <= MOST_DRAWN {
+            self.too_many(span, "cells of drawings", MOST_DRAWN as usize);
+        }
+        fits
     }
 
     pub(super) fn drawn(&mut self, drawing: &Drawing) -> Option<(Extent, MapCells)> {
@@ -160,7 +184,7 @@ impl Checker<'_> {
             return kinds.clone();
         }
         if !self.names.glyph_lost && !glyph.is_control() {
-            self.found.push(
+            self.push(
                 Diagnostic::new(span, Code::UnknownGlyph, format!("no kind has the glyph `{glyph}`"))
                     .help("declare it in `kinds` or with `glyph`; a blank is void and `_` an empty cell"),
             );
@@ -213,62 +237,94 @@ impl Checker<'_> {
 
     fn map_file(&mut self, draft: &Draft, path: &Name, columns: Option<&Num>) -> Option<(Extent, MapCells)> {
         let columns = columns.map(|number| self.int(number, 1, i128::from(MOST_CELLS), "1 to 4,194,304") as usize);
-        let rows = match (self.loader)(&path.text).and_then(|bytes| fields(&bytes)) {
-            Ok(rows) => rows,
+        let bytes = self.map_bytes(&path.text);
+        let read = bytes.and_then(|bytes| self.fields(draft, &bytes));
+        let Fields { entries, cells, mut ends } = match read {
+            Ok(fields) => fields,
             Err(problem) => {
                 self.report(path.span, Code::MapFile, format!("`{}`: {problem}", path.text));
                 return None;
             }
         };
-        let rows: Vec<Vec<String>> = match columns {
-            None => rows,
-            Some(columns) => {
-                let flat: Vec<String> = rows.concat();
-                if flat.is_empty() || !flat.len().is_multiple_of(columns) {
-                    let message =
-                        format!("`{}` holds {} fields, which {columns} does not divide", path.text, flat.len());
-                    self.report(path.span, Code::MapFile, message);
-                    return None;
-                }
-                flat.chunks(columns).map(<[String]>::to_vec).collect()
+        if let Some(columns) = columns {
+            if cells.is_empty() || !cells.len().is_multiple_of(columns) {
+                let message = format!("`{}` holds {} fields, which {columns} does not divide", path.text, cells.len());
+                self.report(path.span, Code::MapFile, message);
+                return None;
             }
-        };
-        let width = rows.iter().map(Vec::len).max().unwrap_or(0);
+            ends = (1..=cells.len() / columns).map(|line| line * columns).collect();
+        }
+        let starts = std::iter::once(0).chain(ends.iter().copied());
+        let width = starts.zip(&ends).map(|(start, end)| end - start).max().unwrap_or(0);
         if width == 0 {
             self.report(path.span, Code::MapFile, format!("`{}` holds no cell", path.text));
             return None;
         }
-        if (width as u64).saturating_mul(rows.len() as u64) > MOST_CELLS {
-            self.too_large(path.span, &format!("{width} x {}", rows.len()));
+        if (width as u64).saturating_mul(ends.len() as u64) > MOST_CELLS {
+            self.too_large(path.span, &format!("{width} x {}", ends.len()));
             return None;
         }
-        let extent = Extent { columns: width as u32, rows: rows.len() as u32 };
+        let extent = Extent { columns: width as u32, rows: ends.len() as u32 };
+        if !self.cells_fit(path.span, extent) {
+            return None;
+        }
+        let mut whole = Vec::with_capacity(extent.cells() as usize);
+        let mut start = 0;
+        for (line, end) in ends.into_iter().enumerate() {
+            whole.extend_from_slice(&cells[start..end]);
+            whole.resize((line + 1) * width, VOID);
+            start = end;
+        }
+        Some((extent, MapCells::Legend { cells: whole, entries }))
+    }
+
+    /// The bytes of a map's file, as long as those of all together are within their limit.
+    fn map_bytes(&mut self, path: &str) -> Result<Vec<u8>, String> {
+        if self.files > LARGEST_MAP_FILES {
+            return Err("the files of all maps together are larger than 256 MiB".into());
+        }
+        let bytes = (self.loader)(path)?;
+        self.files += bytes.len() as u64;
+        Ok(bytes)
+    }
+
+    /// The fields of a delimited file as sorts of cell: tab where its first line has one, else `;`, else `,`.
+    fn fields(&mut self, draft: &Draft, bytes: &[u8]) -> Result<Fields, String> {
+        if bytes.len() > LARGEST_FILE {
+            return Err("the file is larger than 16 MiB".into());
+        }
+        let text = std::str::from_utf8(bytes).map_err(|_| String::from("the file is no UTF-8"))?;
+        let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+        let first = text.lines().next().unwrap_or_default();
+        let delimiter = [b'\t', b';'].into_iter().find(|mark| first.as_bytes().contains(mark)).unwrap_or(b',');
+        let mut reader = csv::ReaderBuilder::new()
+            .has_headers(false)
+            .flexible(true)
+            .delimiter(delimiter)
+            .from_reader(text.as_bytes());
         let mut legend = Legend::default();
-        let void = legend.entry(None);
-        let mut cells = Vec::with_capacity(extent.cells() as usize);
+        // The first entry is that of void cells.
+        legend.entry(None);
+        let (mut cells, mut ends) = (Vec::new(), Vec::new());
         let mut known: HashMap<String, u16> = HashMap::new();
-        for (line, row) in rows.iter().enumerate() {
-            for field in row {
+        let mut record = csv::StringRecord::new();
+        while reader.read_record(&mut record).map_err(|error| error.to_string())? {
+            for field in &record {
                 let entry = match known.get(field) {
                     Some(entry) => *entry,
-                    None => match self.field(draft, field) {
-                        Ok(kinds) => {
-                            let entry = legend.entry(kinds);
-                            known.insert(field.clone(), entry);
-                            entry
-                        }
-                        Err(problem) => {
-                            let message = format!("`{}`, row {}: {problem}", path.text, line + 1);
-                            self.report(path.span, Code::MapFile, message);
-                            return None;
-                        }
-                    },
+                    None => {
+                        let kinds =
+                            self.field(draft, field).map_err(|problem| format!("row {}: {problem}", ends.len() + 1))?;
+                        let entry = legend.entry(kinds);
+                        known.insert(field.into(), entry);
+                        entry
+                    }
                 };
                 cells.push(entry);
             }
-            cells.resize((line + 1) * width, void);
+            ends.push(cells.len());
         }
-        Some((extent, MapCells::Legend { cells, entries: legend.entries }))
+        Ok(Fields { entries: legend.entries, cells, ends })
     }
 
     /// What a field of a delimited file stands for; `None` is void.
@@ -277,9 +333,7 @@ impl Checker<'_> {
         if field.is_empty() {
             return Ok(None);
         }
-        let kinds = if let Some((_, kinds)) =
-            field.parse::<i64>().ok().and_then(|number| draft.numbers.iter().find(|(known, _)| *known == number))
-        {
+        let kinds = if let Some(kinds) = field.parse::<i64>().ok().and_then(|number| draft.numbers.get(&number)) {
             kinds.clone()
         } else {
             let mut chars = field.chars();
@@ -302,32 +356,11 @@ impl Checker<'_> {
         field
             .split('+')
             .map(|part| {
-                let at = self.names.kinds.iter().position(|(name, _)| name.text == part.trim());
-                at.map(|at| KindId(at as u16))
-                    .ok_or_else(|| format!("`{shown}` is no declared `number`, no glyph and no kind"))
+                let kind = self.names.kind_of.get(part.trim()).copied();
+                kind.ok_or_else(|| format!("`{shown}` is no declared `number`, no glyph and no kind"))
             })
             .collect()
     }
-}
-
-/// The fields of a delimited file: tab where its first line has one, else `;`, else `,`.
-fn fields(bytes: &[u8]) -> Result<Vec<Vec<String>>, String> {
-    if bytes.len() > LARGEST_FILE {
-        return Err("the file is larger than 16 MiB".into());
-    }
-    let text = std::str::from_utf8(bytes).map_err(|_| String::from("the file is no UTF-8"))?;
-    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-    let first = text.lines().next().unwrap_or_default();
-    let delimiter = [b'\t', b';'].into_iter().find(|mark| first.as_bytes().contains(mark)).unwrap_or(b',');
-    let mut reader =
-        csv::ReaderBuilder::new().has_headers(false).flexible(true).delimiter(delimiter).from_reader(text.as_bytes());
-    reader
-        .records()
-        .map(|record| match record {
-            Ok(record) => Ok(record.iter().map(String::from).collect()),
-            Err(error) => Err(error.to_string()),
-        })
-        .collect()
 }
 
 fn connected(cells: &[(u32, u32)]) -> bool {

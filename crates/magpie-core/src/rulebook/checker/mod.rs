@@ -2,6 +2,7 @@
 
 mod acts;
 mod findings;
+mod groups;
 mod maps;
 mod names;
 mod numbers;
@@ -11,7 +12,7 @@ mod scenarios;
 mod sections;
 
 use super::Loader;
-use super::diagnostic::{Code, Diagnostic, LineIndex, Span};
+use super::diagnostic::{Advice, Code, Diagnostic, Findings, LineIndex, Severity, Span};
 use super::model::{KindId, Rulebook, SetId};
 use super::parser::Parsed;
 use super::syntax::SectionNode;
@@ -19,32 +20,30 @@ use names::Names;
 use sections::Draft;
 
 /// Checks a tree; the rulebook is given where there is enough of one, and counts only without errors.
-pub fn check(source: &str, parsed: &Parsed, loader: Loader, diagnostics: &mut Vec<Diagnostic>) -> Option<Rulebook> {
+pub fn check(source: &str, parsed: Parsed, loader: Loader, findings: &mut Findings) -> Option<Rulebook> {
+    let broken = findings.any(Code::is_form);
     let mut checker = Checker {
         source,
         lines: LineIndex::new(source),
-        parsed,
+        parsed: &parsed,
         loader,
-        found: Vec::new(),
+        found: Findings::default(),
+        broken,
+        advice: Advice::default(),
         names: Names::default(),
         made: Vec::new(),
         used: findings::Used::default(),
         kind_layers: Vec::new(),
         pairs: 0,
+        drawn: 0,
+        files: 0,
         floating: false,
     };
     checker.order_of_sections();
     checker.declare();
     let draft = checker.sections();
     let rulebook = checker.rulebook(draft);
-    let broken = diagnostics.iter().any(|found| found.code.is_form());
-    let unknown = parsed.unknown_section.map(|span| span.start);
-    diagnostics.extend(checker.found.into_iter().filter(|found| {
-        let after_unknown = unknown.is_some_and(|start| found.span.start >= start);
-        let because = (unknown.is_some() && found.code == Code::MissingSection)
-            || (broken && found.code.severity() == super::Severity::Warning);
-        !after_unknown && !because
-    }));
+    findings.extend(checker.found);
     rulebook
 }
 
@@ -66,7 +65,10 @@ struct Checker<'a> {
     lines: LineIndex,
     parsed: &'a Parsed,
     loader: Loader<'a>,
-    found: Vec<Diagnostic>,
+    found: Findings,
+    /// Some statement could not be read: what follows from its absence is no finding of its own.
+    broken: bool,
+    advice: Advice,
     names: Names,
     /// Kinds that some map, rule or scenario brings onto the board.
     made: Vec<bool>,
@@ -74,13 +76,27 @@ struct Checker<'a> {
     kind_layers: Vec<u8>,
     /// Pairs of an asker's kind and a meeting clause so far.
     pairs: usize,
+    /// Cells of drawings so far.
+    drawn: u64,
+    /// Bytes of files of maps so far.
+    files: u64,
     /// Something glides or rides, so that pieces of one layer may meet in a cell.
     floating: bool,
 }
 
 impl Checker<'_> {
+    fn push(&mut self, found: Diagnostic) {
+        let unknown = self.parsed.unknown_section.map(|span| span.start);
+        let after_unknown = unknown.is_some_and(|start| found.span.start >= start);
+        let because = (unknown.is_some() && found.code == Code::MissingSection)
+            || (self.broken && found.code.severity() == Severity::Warning);
+        if !after_unknown && !because {
+            self.found.push(found);
+        }
+    }
+
     fn report(&mut self, span: Span, code: Code, message: impl Into<String>) {
-        self.found.push(Diagnostic::new(span, code, message));
+        self.push(Diagnostic::new(span, code, message));
     }
 
     /// More of something than a limit allows, said where the first one too many stands.
@@ -90,7 +106,7 @@ impl Checker<'_> {
     }
 
     fn report_help(&mut self, span: Span, code: Code, message: impl Into<String>, help: impl Into<String>) {
-        self.found.push(Diagnostic::new(span, code, message).help(help));
+        self.push(Diagnostic::new(span, code, message).help(help));
     }
 
     /// What comes first, what is missing, what is there twice.
@@ -136,7 +152,7 @@ impl Checker<'_> {
         let mut rulebook = self.finish(draft)?;
         self.rules(&mut rulebook);
         self.scenarios(&mut rulebook);
-        rulebook.sets = self.names.sets.clone();
+        rulebook.sets = std::mem::take(&mut self.names.sets);
         rulebook.counters = self.names.counter_list();
         self.findings(&mut rulebook);
         Some(rulebook)

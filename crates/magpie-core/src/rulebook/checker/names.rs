@@ -1,11 +1,11 @@
 //! Who is declared, and what a name means.
 
-use super::super::diagnostic::{Code, Diagnostic, Span, nearest};
+use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::model::{Counter, CounterId, CounterRead, KindId, KindSet, SetId};
 use super::super::parser::Salvaged;
 use super::super::syntax::{ActionNode, EffectNode, Name, RuleNode, SectionNode, Who};
 use super::{Checker, NO_KIND, NO_SET};
-use crate::limits::{MOST_COUNTERS, MOST_KINDS, MOST_LAYERS, MOST_SHAPES, MOST_TIMERS};
+use crate::limits::{MOST_COUNTERS, MOST_GROUPS, MOST_KINDS, MOST_LAYERS, MOST_SHAPES, MOST_TIMERS};
 use hashbrown::HashMap;
 
 /// Counters that every game has.
@@ -16,15 +16,16 @@ const GIVEN: [(&str, CounterRead); 3] =
 #[derive(Default)]
 pub struct Names {
     pub kinds: Vec<(Name, bool)>,
-    kind_of: HashMap<String, KindId>,
-    groups: HashMap<String, usize>,
-    group_members: Vec<(Name, Vec<Name>)>,
-    group_sets: Vec<Option<SetId>>,
+    pub kind_of: HashMap<String, KindId>,
+    pub groups: HashMap<String, usize>,
+    pub group_members: Vec<(Name, Vec<Name>)>,
+    pub group_sets: Vec<SetId>,
     pub layers: Vec<String>,
     counters: HashMap<String, CounterId>,
     counter_values: Vec<Counter>,
     pub timers: Vec<(String, i64)>,
-    pub shapes: Vec<String>,
+    timer_of: HashMap<String, u16>,
+    shape_of: HashMap<String, u16>,
     pub sets: Vec<KindSet>,
     pub any: Option<SetId>,
     pub glyphs: HashMap<char, Vec<KindId>>,
@@ -43,17 +44,9 @@ impl Names {
         self.maps.get(title).copied()
     }
 
-    fn who_names(&self) -> impl Iterator<Item = &str> {
-        self.kinds.iter().map(|(name, _)| name.text.as_str()).chain(self.groups.keys().map(String::as_str))
-    }
-
     /// Groups and their sets, in the order of the file.
     pub fn group_list(&self) -> Vec<(String, SetId)> {
-        self.group_members
-            .iter()
-            .zip(&self.group_sets)
-            .filter_map(|((name, _), set)| set.map(|set| (name.text.clone(), set)))
-            .collect()
+        self.group_members.iter().zip(&self.group_sets).map(|((name, _), set)| (name.text.clone(), *set)).collect()
     }
 }
 
@@ -137,9 +130,19 @@ impl Checker<'_> {
             }
             if self.names.layers.len() == MOST_LAYERS {
                 self.too_many(name.span, "layers", MOST_LAYERS);
+                break;
             }
             self.names.layers.push(name.text);
         }
+    }
+
+    /// The number of what is declared next. What is one too many is told, once, and shares the last number from then on, so
+    /// that its name is known.
+    fn number_of(&mut self, known: usize, span: Span, what: &str, most: usize) -> usize {
+        if known == most {
+            self.too_many(span, what, most);
+        }
+        known.min(most - 1)
     }
 
     fn declare_kind(&mut self, name: &Name, broken: bool) {
@@ -147,13 +150,11 @@ impl Checker<'_> {
             self.repeated(name, "a kind or group of this name");
             return;
         }
-        let id = KindId(self.names.kinds.len().min(usize::from(u16::MAX) - 1) as u16);
-        if self.names.kinds.len() >= MOST_KINDS {
-            self.too_many(name.span, "kinds", MOST_KINDS);
-            return;
+        let number = self.number_of(self.names.kind_of.len(), name.span, "kinds", MOST_KINDS);
+        self.names.kind_of.insert(name.text.clone(), KindId(number as u16));
+        if number == self.names.kinds.len() {
+            self.names.kinds.push((name.clone(), broken));
         }
-        self.names.kind_of.insert(name.text.clone(), id);
-        self.names.kinds.push((name.clone(), broken));
     }
 
     fn declare_group(&mut self, name: &Name, members: Vec<Name>) {
@@ -161,8 +162,11 @@ impl Checker<'_> {
             self.repeated(name, "a kind or group of this name");
             return;
         }
-        self.names.groups.insert(name.text.clone(), self.names.group_members.len());
-        self.names.group_members.push((name.clone(), members));
+        let number = self.number_of(self.names.groups.len(), name.span, "groups", MOST_GROUPS);
+        self.names.groups.insert(name.text.clone(), number);
+        if number == self.names.group_members.len() {
+            self.names.group_members.push((name.clone(), members));
+        }
     }
 
     fn declare_counter(&mut self, name: &Name, start: i64) {
@@ -174,35 +178,32 @@ impl Checker<'_> {
     }
 
     fn make_counter(&mut self, name: &Name, start: i64) {
-        if self.names.counter_values.len() == MOST_COUNTERS {
-            self.too_many(name.span, "counters", MOST_COUNTERS);
+        let number = self.number_of(self.names.counters.len(), name.span, "counters", MOST_COUNTERS);
+        self.names.counters.insert(name.text.clone(), CounterId(number as u16));
+        if number == self.names.counter_values.len() {
+            self.names.counter_values.push(Counter { name: name.text.clone(), start });
         }
-        let Name { text: name, .. } = name;
-        let id = CounterId(self.names.counter_values.len().min(usize::from(u16::MAX)) as u16);
-        self.names.counters.insert(name.clone(), id);
-        self.names.counter_values.push(Counter { name: name.clone(), start });
     }
 
     fn declare_timer(&mut self, name: &Name, ms: i64) {
-        if name.text == "turn" || self.names.timers.iter().any(|(timer, _)| *timer == name.text) {
+        if name.text == "turn" || self.names.timer_of.contains_key(&name.text) {
             self.repeated(name, "a timer of this name");
             return;
         }
-        if self.names.timers.len() == MOST_TIMERS {
-            self.too_many(name.span, "timers", MOST_TIMERS);
+        let number = self.number_of(self.names.timer_of.len(), name.span, "timers", MOST_TIMERS);
+        self.names.timer_of.insert(name.text.clone(), number as u16);
+        if number == self.names.timers.len() {
+            self.names.timers.push((name.text.clone(), ms));
         }
-        self.names.timers.push((name.text.clone(), ms));
     }
 
     fn declare_shape(&mut self, name: &Name) {
-        if self.names.shapes.contains(&name.text) {
+        if self.names.shape_of.contains_key(&name.text) {
             self.repeated(name, "a shape of this name");
             return;
         }
-        if self.names.shapes.len() == MOST_SHAPES {
-            self.too_many(name.span, "shapes", MOST_SHAPES);
-        }
-        self.names.shapes.push(name.text.clone());
+        let number = self.number_of(self.names.shape_of.len(), name.span, "shapes", MOST_SHAPES);
+        self.names.shape_of.insert(name.text.clone(), number as u16);
     }
 
     fn declare_salvaged(&mut self) {
@@ -229,10 +230,10 @@ impl Checker<'_> {
                 Salvaged::Counter(name) if !self.names.counters.contains_key(&name.text) => {
                     self.make_counter(&name, 0);
                 }
-                Salvaged::Timer(name) if !self.names.timers.iter().any(|(timer, _)| *timer == name.text) => {
-                    self.names.timers.push((name.text, 1));
+                Salvaged::Timer(name) if !self.names.timer_of.contains_key(&name.text) => {
+                    self.declare_timer(&name, 1);
                 }
-                Salvaged::Shape(name) if !self.names.shapes.contains(&name.text) => self.names.shapes.push(name.text),
+                Salvaged::Shape(name) if !self.names.shape_of.contains_key(&name.text) => self.declare_shape(&name),
                 Salvaged::Map(title) => {
                     let number = self.names.maps.len();
                     self.names.maps.entry(title.text).or_insert(number);
@@ -293,74 +294,20 @@ impl Checker<'_> {
         let all = (0..kinds).map(|at| KindId(at as u16)).filter(|kind| Some(*kind) != ground);
         self.names.any = Some(SetId(self.names.sets.len() as u32));
         self.names.sets.push(KindSet::new("any", all));
-        self.names.group_sets = vec![None; self.names.group_members.len()];
-        for at in 0..self.names.group_members.len() {
-            let name = self.names.group_members[at].0.text.clone();
-            let mut seen = vec![false; self.names.group_members.len()];
-            let mut members = Vec::new();
-            self.collect(at, at, &mut seen, &mut members);
-            let id = SetId(self.names.sets.len() as u32);
-            self.names.sets.push(KindSet::new(&name, members));
-            self.names.group_sets[at] = Some(id);
-        }
+        self.build_groups();
     }
 
-    /// Adds the kinds of a group and the groups in it; mistakes are reported for the group's own members.
-    fn collect(&mut self, top: usize, group: usize, seen: &mut [bool], into: &mut Vec<KindId>) {
-        // The members still to come, the next one last: a group stands for its members where it is named.
-        seen[group] = true;
-        let members = |checker: &Self, group: usize| {
-            let members = checker.names.group_members[group].1.iter().rev().cloned();
-            members.map(move |member| (group, member)).collect::<Vec<_>>()
-        };
-        let mut open = members(self, group);
-        while let Some((group, member)) = open.pop() {
-            {
-                if let Some(kind) = self.names.kind_of.get(&member.text) {
-                    into.push(*kind);
-                } else if let Some(inner) = self.names.groups.get(&member.text).copied() {
-                    if group == top && self.contains_itself(top, inner) {
-                        let message = format!("the group `{}` contains itself", self.names.group_members[top].0.text);
-                        self.report(member.span, Code::WrongName, message);
-                    }
-                    if !std::mem::replace(&mut seen[inner], true) {
-                        open.extend(members(self, inner));
-                    }
-                } else if group == top {
-                    self.unknown(&member, "kind or group", true);
-                }
-            }
-        }
+    pub(super) fn unknown(&mut self, name: &Name, what: &str, groups: bool) {
+        let names = &self.names;
+        let kinds = names.kinds.iter().map(|(name, _)| name.text.as_str());
+        let groups = names.groups.keys().map(String::as_str).filter(|_| groups);
+        let help = self.advice.nearest(&name.text, kinds.chain(groups));
+        self.report_unknown(name, what, help);
     }
 
-    fn contains_itself(&self, top: usize, from: usize) -> bool {
-        let mut seen = vec![false; self.names.group_members.len()];
-        let mut open = vec![from];
-        while let Some(group) = open.pop() {
-            if group == top {
-                return true;
-            }
-            if !std::mem::replace(&mut seen[group], true) {
-                let members = &self.names.group_members[group].1;
-                open.extend(members.iter().filter_map(|member| self.names.groups.get(&member.text)));
-            }
-        }
-        false
-    }
-
-    fn unknown(&mut self, name: &Name, what: &str, groups: bool) {
-        let help = if groups {
-            nearest(&name.text, self.names.who_names())
-        } else {
-            nearest(&name.text, self.names.kinds.iter().map(|(name, _)| name.text.as_str()))
-        };
+    fn report_unknown(&mut self, name: &Name, what: &str, help: Option<String>) {
         let mistake = Diagnostic::new(name.span, Code::UnknownName, format!("`{}` is no {what}", name.text));
-        self.found.push(mistake.maybe_help(help));
-    }
-
-    fn unknown_of<'s>(&mut self, name: &Name, what: &str, candidates: impl IntoIterator<Item = &'s str>) {
-        let mistake = Diagnostic::new(name.span, Code::UnknownName, format!("`{}` is no {what}", name.text));
-        self.found.push(mistake.maybe_help(nearest(&name.text, candidates)));
+        self.push(mistake.maybe_help(help));
     }
 
     /// One kind.
@@ -396,7 +343,7 @@ impl Checker<'_> {
             return SetId(u32::from(kind.0));
         }
         if let Some(group) = self.names.groups.get(&name.text) {
-            return self.names.group_sets[*group].unwrap_or(NO_SET);
+            return self.names.group_sets.get(*group).copied().unwrap_or(NO_SET);
         }
         self.unknown(name, "kind or group", true);
         NO_SET
@@ -425,9 +372,9 @@ impl Checker<'_> {
             self.used.read(id, name.span);
             return CounterRead::Own(id);
         }
-        let candidates: Vec<String> =
-            self.names.counters.keys().cloned().chain(GIVEN.iter().map(|(given, _)| String::from(*given))).collect();
-        self.unknown_of(name, "counter", candidates.iter().map(String::as_str));
+        let candidates = self.names.counters.keys().map(String::as_str).chain(GIVEN.iter().map(|(given, _)| *given));
+        let help = self.advice.nearest(&name.text, candidates);
+        self.report_unknown(name, "counter", help);
         CounterRead::Moves
     }
 
@@ -449,29 +396,29 @@ impl Checker<'_> {
             // One layer too many has been reported where it is declared.
             return u8::try_from(at).unwrap_or(u8::MAX);
         }
-        let layers = self.names.layers.clone();
-        self.unknown_of(name, "layer", layers.iter().map(String::as_str));
+        let help = self.advice.nearest(&name.text, self.names.layers.iter().map(String::as_str));
+        self.report_unknown(name, "layer", help);
         u8::MAX
     }
 
     /// A timer's number.
     pub(super) fn timer(&mut self, name: &Name) -> Option<u16> {
-        if let Some(at) = self.names.timers.iter().position(|(timer, _)| *timer == name.text) {
-            return Some(at as u16);
+        if let Some(at) = self.names.timer_of.get(&name.text) {
+            return Some(*at);
         }
-        let timers: Vec<String> =
-            self.names.timers.iter().map(|(timer, _)| timer.clone()).chain(["turn".into()]).collect();
-        self.unknown_of(name, "timer", timers.iter().map(String::as_str));
+        let timers = self.names.timers.iter().map(|(timer, _)| timer.as_str()).chain(["turn"]);
+        let help = self.advice.nearest(&name.text, timers);
+        self.report_unknown(name, "timer", help);
         None
     }
 
     /// A shape's number.
     pub(super) fn shape(&mut self, name: &Name) -> Option<u16> {
-        if let Some(at) = self.names.shapes.iter().position(|shape| *shape == name.text) {
-            return Some(at as u16);
+        if let Some(at) = self.names.shape_of.get(&name.text) {
+            return Some(*at);
         }
-        let shapes = self.names.shapes.clone();
-        self.unknown_of(name, "shape", shapes.iter().map(String::as_str));
+        let help = self.advice.nearest(&name.text, self.names.shape_of.keys().map(String::as_str));
+        self.report_unknown(name, "shape", help);
         None
     }
 
@@ -479,8 +426,8 @@ impl Checker<'_> {
     pub(super) fn map_number(&mut self, title: &Name) -> Option<usize> {
         let found = self.names.map_of_title(&title.text);
         if found.is_none() {
-            let titles: Vec<String> = self.names.maps.keys().cloned().collect();
-            self.unknown_of(title, "title of a map", titles.iter().map(String::as_str));
+            let help = self.advice.nearest(&title.text, self.names.maps.keys().map(String::as_str));
+            self.report_unknown(title, "title of a map", help);
         }
         found
     }
@@ -490,7 +437,8 @@ impl Checker<'_> {
         const PALETTE: [&str; 12] =
             ["ink", "ash", "slate", "bone", "teal", "moss", "amber", "copper", "rose", "plum", "sky", "sand"];
         if !PALETTE.contains(&name.text.as_str()) {
-            self.unknown_of(name, "colour of the palette", PALETTE);
+            let help = self.advice.nearest(&name.text, PALETTE);
+            self.report_unknown(name, "colour of the palette", help);
         }
         name.text.clone()
     }

@@ -16,7 +16,7 @@ impl Checker<'_> {
 
     /// A whole number within bounds, both included.
     pub(super) fn int(&mut self, number: &Num, least: i128, most: i128, range: &str) -> i64 {
-        let value = number.int.unwrap_or(0);
+        let value = number.int().unwrap_or(0);
         if value < least || value > most {
             self.out_of_range(number, range);
         }
@@ -41,7 +41,7 @@ impl Checker<'_> {
     /// A seed.
     pub(super) fn seed(&mut self, number: &Num) -> u64 {
         self.int(number, 0, i128::from(u64::MAX), "0 to 2^64-1");
-        number.int.and_then(|value| u64::try_from(value).ok()).unwrap_or(1)
+        number.int().and_then(|value| u64::try_from(value).ok()).unwrap_or(1)
     }
 
     /// A number within bounds, both included.

@@ -3,7 +3,7 @@
 use super::super::diagnostic::{Code, Span};
 use super::super::layout::Drawing;
 use super::super::model::{Expect, Map, MapCells, Rulebook, Scenario, Scene, whole};
-use super::super::syntax::{self, Expectation, Given, Name, SceneNode, SectionNode};
+use super::super::syntax::{self, Expectation, Given, Name, Num, SceneNode, SectionNode};
 use super::Checker;
 use super::acts::Scope;
 use crate::input::Input;
@@ -81,14 +81,14 @@ impl Checker<'_> {
     }
 
     fn given(&mut self, given: &Given) -> Input {
-        let cell = |column, row| Cell::new(whole(column), whole(row));
+        let cell = |at: &[Num]| Cell::new(whole(&at[0]), whole(&at[1]));
         match given {
             Given::Key(key) => Input::Key(key.clone()),
             Given::Undo => Input::Undo,
             Given::Restart => Input::Restart,
             Given::Next => Input::Next,
-            Given::Tap(column, row) => Input::Tap(cell(column, row)),
-            Given::Drag(column, row, to_column, to_row) => Input::Drag(cell(column, row), cell(to_column, to_row)),
+            Given::Tap(at) => Input::Tap(cell(&at[..])),
+            Given::Drag(at) => Input::Drag(cell(&at[..2]), cell(&at[2..])),
             Given::Wait(ms) => Input::Wait(self.int(ms, 0, 86_400_000, "0 to 86,400,000 ms") as u64),
         }
     }

@@ -8,6 +8,7 @@ use super::super::syntax::{ControlWith, KindLine, Name, Num, Point, SectionNode,
 use super::{Checker, NO_KIND};
 use crate::input::Key;
 use crate::space::{Button, Fit, Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};
+use hashbrown::HashMap;
 
 /// What the sections give, before rules.
 pub struct Draft {
@@ -25,7 +26,7 @@ pub struct Draft {
     controls: Vec<Control>,
     paces: Vec<Pace>,
     maps: Vec<Map>,
-    pub numbers: Vec<(i64, Vec<KindId>)>,
+    pub numbers: HashMap<i64, Vec<KindId>>,
     pub board: Option<(i64, i64)>,
     window: Option<(Span, Span, (f64, f64))>,
     equal_steps: Vec<(Num, SpeedUnit)>,
@@ -48,7 +49,7 @@ impl Checker<'_> {
             controls: Vec::new(),
             paces: Vec::new(),
             maps: Vec::new(),
-            numbers: Vec::new(),
+            numbers: HashMap::new(),
             board: None,
             window: None,
             equal_steps: Vec::new(),
@@ -212,12 +213,12 @@ impl Checker<'_> {
             }
             SectionNode::Number { value, kinds } => {
                 let number = whole(value);
-                if draft.numbers.iter().any(|(known, _)| *known == number) {
+                if draft.numbers.contains_key(&number) {
                     let message = format!("`number {number}` has a meaning already");
                     self.report_help(value.span, Code::RepeatedName, message, "choose another number");
                 }
                 let kinds = self.stack(draft, kinds);
-                draft.numbers.push((number, kinds));
+                draft.numbers.entry(number).or_insert(kinds);
             }
             SectionNode::Glyph { glyph, kinds } => {
                 let character = glyph.text.chars().next().unwrap_or('?');
@@ -347,7 +348,7 @@ impl Checker<'_> {
     /// A view that is no whole number of cells, and steps that never meet a border.
     fn whole_numbers(&mut self, draft: &Draft) {
         // A wrong number has been told; what follows from it is no finding of its own.
-        if self.found.iter().any(|found| found.code.severity() == Severity::Error) {
+        if self.found.any(|code| code.severity() == Severity::Error) {
             return;
         }
         let pitch = draft.geometry.pitch();
@@ -380,7 +381,7 @@ impl Checker<'_> {
             if !lands(pitch.0) || !lands(pitch.1) {
                 let message =
                     format!("{} a frame does not divide the way to the next cell: the piece never lands", step.text);
-                self.found.push(
+                self.push(
                     super::super::diagnostic::Diagnostic::new(step.span, Code::NeverLands, message)
                         .help("write `test reached`, or a step that divides the cell"),
                 );
@@ -436,7 +437,7 @@ impl Checker<'_> {
             view: draft.view,
             layers: self.names.layers.clone(),
             kinds: draft.kinds,
-            sets: self.names.sets.clone(),
+            sets: Vec::new(),
             any,
             groups: self.names.group_list(),
             glyphs: draft.glyphs,

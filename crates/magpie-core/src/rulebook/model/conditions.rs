@@ -90,7 +90,7 @@ impl Area {
 /// A whole number as written, kept within ±10^15.
 pub fn whole(number: &Num) -> i64 {
     let bound = i128::from(COUNTER_BOUND);
-    number.int.unwrap_or(0).clamp(-bound, bound) as i64
+    number.int().unwrap_or(0).clamp(-bound, bound) as i64
 }
 
 /// A sum of terms, those with the flag taken away.

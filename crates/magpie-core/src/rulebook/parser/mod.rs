@@ -3,9 +3,9 @@
 mod rules;
 mod sections;
 
-use super::diagnostic::{Code, Diagnostic, Expected, Span, nearest};
-use super::layout::{Layout, Statement};
-use super::lexer::{Token, TokenKind, advice};
+use super::diagnostic::{Code, Diagnostic, Expected, Findings, Span, nearest};
+use super::layout::{self, Statement};
+use super::lexer::{Token, TokenKind, advice, lines};
 use super::syntax::{Name, Num, Section};
 
 /// Reserved words of the language, sorted.
@@ -94,11 +94,13 @@ pub enum Salvaged {
     Map(Name),
 }
 
-/// Parses all statements of a layout.
-pub fn parse(source: &str, layout: &Layout, diagnostics: &mut Vec<Diagnostic>) -> Parsed {
+/// Parses all statements of a source.
+pub fn parse(source: &str, findings: &mut Findings) -> Parsed {
     let mut parsed = Parsed::default();
-    for section in &layout.sections {
-        sections::section(source, section, &mut parsed, diagnostics);
+    let lines = lines(source);
+    let mut layout = layout::Reader::new(source, &lines, findings);
+    while let Some(head) = layout.next_section() {
+        sections::section(source, head, &mut layout, &mut parsed);
     }
     parsed
 }
@@ -109,7 +111,7 @@ type Parse<T> = Result<T, Box<Diagnostic>>;
 /// The tokens of one statement, and what would have been accepted at the current one.
 struct Parser<'a> {
     source: &'a str,
-    tokens: &'a [Token],
+    tokens: Box<[Token]>,
     at: usize,
     end: usize,
     /// Symbols and descriptions that would have been accepted.
@@ -120,27 +122,30 @@ struct Parser<'a> {
     depth: usize,
     /// Names that were read.
     seen: Vec<Span>,
+    /// Nobody will read what a mistake says: it is only counted.
+    quiet: bool,
 }
 
 impl<'a> Parser<'a> {
-    fn new(source: &'a str, statement: &'a Statement) -> Self {
+    fn new(source: &'a str) -> Self {
         Self {
             source,
-            tokens: &statement.tokens,
+            tokens: Box::default(),
             at: 0,
-            end: statement.end,
+            end: 0,
             symbols: Vec::with_capacity(8),
             expected: Vec::with_capacity(4),
             words: Vec::with_capacity(32),
             names: false,
             depth: 0,
             seen: Vec::new(),
+            quiet: false,
         }
     }
 
-    /// Goes over to another statement, keeping the lists.
-    fn begin(&mut self, statement: &'a Statement) {
-        self.tokens = &statement.tokens;
+    /// Goes over to a statement and takes its tokens, keeping the lists.
+    fn begin(&mut self, statement: &mut Statement) {
+        self.tokens = std::mem::take(&mut statement.tokens);
         self.end = statement.end;
         self.depth = 0;
         self.at = 0;
@@ -341,6 +346,13 @@ impl<'a> Parser<'a> {
     /// The mistake at the current token: what is there, and what would have been accepted.
     #[allow(clippy::unnecessary_box_returns)] // the error of every `Parse`
     fn unexpected(&mut self) -> Box<Diagnostic> {
+        if self.quiet {
+            let code = match self.peek().map(|token| token.kind) {
+                Some(TokenKind::Bad(code)) => code,
+                _ => Code::Syntax,
+            };
+            return Box::new(Diagnostic::new(self.here(), code, ""));
+        }
         let mut wanted: Vec<String> = self.words.iter().map(|word| format!("`{word}`")).collect();
         if self.names {
             wanted.push("a name".into());
@@ -389,9 +401,7 @@ fn number(name: Name) -> Parse<Num> {
         Some((above, below)) => plain(above) / plain(below),
         None => plain(&name.text),
     };
-    let bound = if name.text.starts_with('-') { i128::MIN } else { i128::MAX };
-    let int = (!name.text.contains(['.', '/'])).then(|| name.text.parse().unwrap_or(bound));
-    Ok(Num { text: name.text, value, int, span: name.span })
+    Ok(Num { text: name.text, value, span: name.span })
 }
 
 /// `a, b or c`.

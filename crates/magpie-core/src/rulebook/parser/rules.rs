@@ -79,6 +79,7 @@ impl Parser<'_> {
         while self.accept_symbol(",") {
             effects.push(self.effect()?);
         }
+        effects.shrink_to_fit();
         Ok(effects)
     }
 
@@ -90,8 +91,10 @@ impl Parser<'_> {
             while self.accept_symbol(",") {
                 list.push(self.action()?);
             }
+            list.shrink_to_fit();
             lists.push(list);
             if !self.accept_word("else") {
+                lists.shrink_to_fit();
                 return Ok(lists);
             }
         }
@@ -342,6 +345,7 @@ impl Parser<'_> {
                     self.expect_symbol(",")?;
                     tries.push((east, self.expect_int()?));
                 }
+                tries.shrink_to_fit();
                 ActionNode::Rotate { pieces, clockwise, tries }
             }
             _ => {
@@ -426,7 +430,7 @@ impl Parser<'_> {
             Some(_) => {
                 let column = self.expect_int()?;
                 self.expect_word("row")?;
-                SpotNode::At(column, self.expect_int()?)
+                SpotNode::At(Box::new((column, self.expect_int()?)))
             }
         };
         Ok(Some(Spot { node, span: Span::new(span.start, self.behind()) }))
@@ -478,6 +482,7 @@ impl Parser<'_> {
         while self.accept_word("or") {
             any.push(self.both()?);
         }
+        any.shrink_to_fit();
         Ok(if any.len() == 1 { any.remove(0) } else { Cond::Or(any) })
     }
 
@@ -486,6 +491,7 @@ impl Parser<'_> {
         while self.accept_word("and") {
             all.push(self.one()?);
         }
+        all.shrink_to_fit();
         Ok(if all.len() == 1 { all.remove(0) } else { Cond::And(all) })
     }
 
@@ -538,6 +544,7 @@ impl Parser<'_> {
         loop {
             let minus = !self.accept_symbol("+");
             if minus && !self.accept_symbol("-") {
+                terms.shrink_to_fit();
                 return Ok(Sum(terms));
             }
             terms.push((minus, self.term()?));
@@ -557,7 +564,7 @@ impl Parser<'_> {
                 let who = self.who()?;
                 let on = self.on_who()?;
                 let off = if on.is_none() && self.accept_word("off") { Some(self.who()?) } else { None };
-                Term::Count { who, on, off, within: self.within()? }
+                Term::Count { who, on: on.map(Box::new), off: off.map(Box::new), within: self.within()?.map(Box::new) }
             }
             None => Term::Counter(self.accept_name().ok_or_else(|| self.unexpected())?),
         })

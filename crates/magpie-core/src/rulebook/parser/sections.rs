@@ -1,7 +1,7 @@
 //! Sections and the lines of their bodies, except rules.
 
 use super::super::diagnostic::{Code, Diagnostic, Span};
-use super::super::layout::{SectionLayout, Statement};
+use super::super::layout::{self, Statement};
 use super::super::lexer::TokenKind;
 use super::super::syntax::{
     ControlWith, Expectation, Given, GlideEnd, KindLine, MapBody, Name, Num, Point, Scene, SceneNode, Section,
@@ -9,6 +9,7 @@ use super::super::syntax::{
 };
 use super::{Parse, Parsed, Parser, Salvaged};
 use crate::input::Key;
+use crate::limits::MOST_KINDS;
 use crate::space::{Fit, Heading};
 
 const SECTIONS: [&str; 28] = [
@@ -18,61 +19,65 @@ const SECTIONS: [&str; 28] = [
 ];
 
 /// Parses one section into `parsed`.
-pub fn section(source: &str, layout: &SectionLayout, parsed: &mut Parsed, diagnostics: &mut Vec<Diagnostic>) {
-    let mut parser = Parser::new(source, &layout.head);
+pub fn section(source: &str, mut head: Statement, layout: &mut layout::Reader, parsed: &mut Parsed) {
+    let mut parser = Parser::new(source);
+    parser.begin(&mut head);
     let Some(token) = parser.peek() else { return };
     let word = Name { text: parser.text(token).into(), span: token.span };
     let known = SECTIONS.contains(&word.text.as_str()) && token.kind == TokenKind::Word;
+    parser.quiet = layout.findings.is_beyond(word.span.start);
     if !known {
         parsed.unknown_section.get_or_insert(word.span);
     }
-    parsed.section_words.push(word.clone());
-    let mut reader = Reader { source, layout, parsed, diagnostics };
-    let node = reader.node(&mut parser, &word.text);
+    if known || parsed.section_words.is_empty() {
+        parsed.section_words.push(word.clone());
+    }
+    let mut reader = Reader { source, layout, parsed };
+    let node = reader.node(&mut parser, &word.text, &head);
     reader.parsed.names.append(&mut parser.seen);
     match node {
         Ok(node) => {
-            reader.parsed.sections.push(Section { node, word: word.span, end: layout.head.end });
+            reader.parsed.sections.push(Section { node, word: word.span, end: head.end });
         }
         Err(mistake) => {
             reader.report(*mistake);
-            reader.salvage(&layout.head);
+            head.tokens = parser.tokens;
+            reader.salvage(&head);
             if !matches!(word.text.as_str(), "rules" | "view") && known {
                 // The names of a body are known even where its head is wrong.
-                for statement in &layout.body {
-                    reader.salvage_body(&word.text, statement);
+                while let Some(statement) = reader.layout.next_of_body() {
+                    reader.salvage_body(&word.text, &statement);
                 }
             }
         }
     }
 }
 
-struct Reader<'a> {
+struct Reader<'a, 's> {
     source: &'a str,
-    layout: &'a SectionLayout,
+    layout: &'a mut layout::Reader<'s>,
     parsed: &'a mut Parsed,
-    diagnostics: &'a mut Vec<Diagnostic>,
 }
 
-impl Reader<'_> {
+impl Reader<'_, '_> {
     fn report(&mut self, mistake: Diagnostic) {
         // Control characters have been reported with their lines.
         if mistake.code != Code::BadCharacter {
-            self.diagnostics.push(mistake);
+            self.layout.findings.push(mistake);
         }
     }
 
-    fn node(&mut self, p: &mut Parser, word: &str) -> Parse<SectionNode> {
+    fn node(&mut self, p: &mut Parser, word: &str, head: &Statement) -> Parse<SectionNode> {
         if p.accept_one_of(&SECTIONS).is_none() {
             return Err(p.unexpected());
         }
         Ok(match word {
             "view" | "kinds" | "rules" | "pace" | "scenario" | "shapes" => {
-                return self.with_body(p, word);
+                return self.with_body(p, word, head);
             }
             "map" => {
                 let title = p.expect_text()?;
-                let body = p.map_body(&self.layout.head)?;
+                let body = p.map_body(head)?;
                 p.expect_end()?;
                 SectionNode::Map { title, body }
             }
@@ -84,24 +89,24 @@ impl Reader<'_> {
         })
     }
 
-    fn with_body(&mut self, p: &mut Parser, word: &str) -> Parse<SectionNode> {
+    fn with_body(&mut self, p: &mut Parser, word: &str, head: &Statement) -> Parse<SectionNode> {
         let node = match word {
             "view" => {
                 p.expect_end()?;
-                SectionNode::View(self.body(word, |p, _| p.view_line())?)
+                SectionNode::View(self.body(word, head, |p, _| p.view_line())?)
             }
             "kinds" => {
                 p.expect_end()?;
-                SectionNode::Kinds(self.body(word, |p, _| p.kind_line())?)
+                SectionNode::Kinds(self.body(word, head, |p, _| p.kind_line())?)
             }
             "rules" => {
                 p.expect_end()?;
-                SectionNode::Rules(self.body(word, |p, _| p.rule())?)
+                SectionNode::Rules(self.body(word, head, |p, _| p.rule())?)
             }
             "pace" => {
                 let who = p.accept_name();
                 p.expect_end()?;
-                SectionNode::Pace { who, settings: self.body(word, |p, _| p.pace_line())?.concat() }
+                SectionNode::Pace { who, settings: self.body(word, head, |p, _| p.pace_line())?.concat() }
             }
             "scenario" => {
                 let title = p.expect_text()?;
@@ -110,14 +115,14 @@ impl Reader<'_> {
                     title,
                     // A closure: the method alone is not general enough over lifetimes.
                     #[allow(clippy::redundant_closure_for_method_calls)]
-                    scenes: self.body(word, |p, statement| p.scene(statement))?,
+                    scenes: self.body(word, head, |p, statement| p.scene(statement))?,
                 }
             }
             _ => {
                 p.expect_word("of")?;
                 let of = p.who()?;
                 p.expect_end()?;
-                let shapes = self.body(word, |p, statement| {
+                let shapes = self.body(word, head, |p, statement| {
                     let name = p.expect_name("the name of a shape")?;
                     p.expect_end()?;
                     Ok((name, statement.drawing.clone().unwrap_or_default()))
@@ -128,29 +133,39 @@ impl Reader<'_> {
         Ok(node)
     }
 
-    fn body<T>(&mut self, word: &str, read: impl Fn(&mut Parser, &Statement) -> Parse<T>) -> Parse<Vec<T>> {
-        let layout = self.layout;
-        if layout.body.is_empty() {
-            let span = Span::new(layout.head.end, layout.head.end);
+    fn body<T>(
+        &mut self,
+        word: &str,
+        head: &Statement,
+        read: impl Fn(&mut Parser, &Statement) -> Parse<T>,
+    ) -> Parse<Vec<T>> {
+        let mut found = Vec::new();
+        let mut parser = Parser::new(self.source);
+        let mut empty = true;
+        while let Some(mut statement) = self.layout.next_of_body() {
+            empty = false;
+            let Some(first) = statement.tokens.first() else { continue };
+            parser.quiet = self.layout.findings.is_beyond(first.span.start);
+            parser.begin(&mut statement);
+            let result = read(&mut parser, &statement).and_then(|node| parser.expect_end().map(|()| node));
+            match result {
+                Ok(node) => found.push(node),
+                Err(mistake) => {
+                    self.report(*mistake);
+                    statement.tokens = std::mem::take(&mut parser.tokens);
+                    self.salvage_body(word, &statement);
+                }
+            }
+        }
+        if empty {
+            let span = Span::new(head.end, head.end);
             return Err(Box::new(
                 Diagnostic::new(span, Code::Syntax, format!("expected the lines of `{word}` below it"))
                     .help("indent them below this line"),
             ));
         }
-        let mut found = Vec::with_capacity(layout.body.len());
-        let mut parser = Parser::new(self.source, &layout.head);
-        for statement in layout.body.iter().filter(|statement| !statement.tokens.is_empty()) {
-            parser.begin(statement);
-            let result = read(&mut parser, statement).and_then(|node| parser.expect_end().map(|()| node));
-            match result {
-                Ok(node) => found.push(node),
-                Err(mistake) => {
-                    self.report(*mistake);
-                    self.salvage_body(word, statement);
-                }
-            }
-        }
         self.parsed.names.append(&mut parser.seen);
+        found.shrink_to_fit();
         Ok(found)
     }
 
@@ -161,6 +176,9 @@ impl Reader<'_> {
 
     /// What a section's statement declares although it could not be read.
     fn salvage(&mut self, statement: &Statement) {
+        if self.parsed.salvaged.len() >= MOST_KINDS {
+            return;
+        }
         let names = self.names(statement);
         let Some(word) = names.first() else { return };
         let second = names.get(1).cloned();
@@ -180,6 +198,9 @@ impl Reader<'_> {
     }
 
     fn salvage_body(&mut self, section: &str, statement: &Statement) {
+        if self.parsed.salvaged.len() >= MOST_KINDS {
+            return;
+        }
         let names = self.names(statement);
         let Some(first) = names.first().cloned() else {
             return;
@@ -398,6 +419,7 @@ impl Parser<'_> {
             let span = self.here();
             settings.push((span, self.setting()?));
             if !self.accept_symbol(",") {
+                settings.shrink_to_fit();
                 return Ok(settings);
             }
         }
@@ -496,6 +518,7 @@ impl Parser<'_> {
                     let given = self.given()?;
                     inputs.push((Span::new(start.start, self.behind()), given));
                 }
+                inputs.shrink_to_fit();
                 SceneNode::Inputs(inputs)
             }
             _ => match drawing {
@@ -520,18 +543,18 @@ impl Parser<'_> {
             "tap" => {
                 self.expect_symbol(":")?;
                 let (column, row) = self.at_cell()?;
-                Given::Tap(column, row)
+                Given::Tap(Box::new([column, row]))
             }
             "drag" => {
                 self.expect_symbol(":")?;
                 let (column, row) = self.at_cell()?;
                 self.expect_symbol(">")?;
                 let (to_column, to_row) = self.at_cell()?;
-                Given::Drag(column, row, to_column, to_row)
+                Given::Drag(Box::new([column, row, to_column, to_row]))
             }
             "wait" => {
                 self.expect_symbol(":")?;
-                Given::Wait(self.expect_int()?)
+                Given::Wait(Box::new(self.expect_int()?))
             }
             key => Given::Key(Key(key.into())),
         })
@@ -614,6 +637,7 @@ impl Parser<'_> {
         while self.accept_symbol(",") {
             names.push(self.expect_name(what)?);
         }
+        names.shrink_to_fit();
         Ok(names)
     }
 
