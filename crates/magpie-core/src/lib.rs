@@ -36,6 +36,7 @@ pub mod board;
 pub mod formula;
 pub mod grid;
 pub mod input;
+mod journal;
 pub mod limits;
 pub mod mishap;
 pub mod pace;

@@ -112,3 +112,38 @@ pub const MOST_SAMPLES: usize = 100_000;
 
 /// Largest number of a sample, either side of 0.
 pub const LARGEST_SAMPLE: f64 = 1e15;
+
+/// Most bytes that a game holds for going back, roughly. What is older is forgotten; a session plays it again where
+/// somebody asks for it. Tests get there sooner.
+pub const MOST_BYTES_BACK: usize = if cfg!(test) { 256 << 10 } else { 192 << 20 };
+
+/// Most bytes of reports that a session holds, roughly; older ones are worked out again. Tests get there sooner.
+pub const MOST_BYTES_REPORTS: usize = if cfg!(test) { 256 << 10 } else { 192 << 20 };
+
+/// Most requests, actions, signals and settlings that the report of one turn tells, of each; the others are counted.
+pub const MOST_TOLD: usize = if cfg!(test) { 1_000 } else { 10_000 };
+
+/// Most checks, shoved pieces, cells and changes that the report of one turn holds together.
+pub const MOST_FACTS: usize = if cfg!(test) { 50_000 } else { 1_000_000 };
+
+/// Most turns of one wait whose reports a session keeps; the newest are always among them.
+pub const MOST_TURNS_KEPT: usize = 1_000;
+
+/// Most matches that `when` rules act on in one turn; a turn with more is taken back as one that never settles. Tests get
+/// there sooner.
+pub const MOST_ACTED: u64 = if cfg!(test) { 1_000_000 } else { 20_000_000 };
+
+/// Longest time between two inputs of a tape, in ms: a thousand days.
+pub const LONGEST_PAUSE: u64 = 1_000 * LONGEST_WAIT;
+
+/// Most inputs of a session.
+pub const MOST_INPUTS: usize = 1_000_000;
+
+/// Most turns of a session. Tests get there sooner.
+pub const MOST_TURNS: u64 = if cfg!(test) { 100_000 } else { 10_000_000 };
+
+/// Most signals of a session.
+pub const MOST_SIGNALS: usize = 1_000_000;
+
+/// Most tapes that a session keeps when they are cut off.
+pub const MOST_BRANCHES: usize = 100;

@@ -17,7 +17,7 @@ mod story;
 mod tests;
 
 pub use board::{MOST_CELLS, Written, board};
-pub use meetings::meetings;
+pub use meetings::{MOST_MEETINGS, meetings};
 pub use pace::{Curve, pace};
 pub use probe::probe;
 pub use sheet::Drawing;
@@ -34,6 +34,9 @@ pub enum DrawError {
     /// More boards of a story than fit on paper: how many, and their cells.
     #[error("a story of {0} boards and {1} cells is too long to draw: the limits are {MOST_SCENES} and 80000")]
     TooLong(usize, u64),
+    /// More meetings than fit on paper: who asks, and what is entered.
+    #[error("a table of {0} x {1} meetings is too large to draw: the limit is {MOST_MEETINGS}")]
+    TooMany(usize, usize),
     /// The PDF could not be made.
     #[error("the PDF cannot be written: {0}")]
     Pdf(String),

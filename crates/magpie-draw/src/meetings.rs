@@ -1,9 +1,15 @@
 //! Who meets what, as a table on paper.
 
+use crate::DrawError;
 use crate::palette::{ACCENT, FAINT, PAPER, RULE, TEXT, mix, rgb};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::rulebook::meetings::{Entered, Table, meet, verb_words, word_of};
+
+/// Most meetings of a table on paper.
+pub const MOST_MEETINGS: usize = 40_000;
+/// Most clauses that are looked at for all meetings together.
+const MOST_LOOKS: usize = 400_000_000;
 
 const MARGIN: f64 = 28.0;
 const HEAD: f64 = 56.0;
@@ -17,8 +23,15 @@ fn width(text: &str, size: f64) -> f64 {
 
 /// The table of a rulebook's meetings: a row a mover, a column for what it enters, in each cell the verb and the line of
 /// its clause; defaults pale, conditions and clauses that never decide marked.
-pub fn meetings(book: &Rulebook) -> Drawing {
+///
+/// # Errors
+/// [`DrawError::TooMany`] where the table has more than [`MOST_MEETINGS`] meetings, or too many for so many clauses.
+pub fn meetings(book: &Rulebook) -> Result<Drawing, DrawError> {
     let table = Table::of(book);
+    let size = table.movers.len() * table.entered.len();
+    if size > MOST_MEETINGS || size.saturating_mul(book.meetings.len()) > MOST_LOOKS {
+        return Err(DrawError::TooMany(table.movers.len(), table.entered.len()));
+    }
     let title = format!("{} · who meets what", book.title);
     let names = table.movers.iter().map(|kind| width(&book.kind(*kind).name, 12.0)).fold(70.0, f64::max) + 34.0;
     let columns: Vec<f64> = table
@@ -71,5 +84,5 @@ pub fn meetings(book: &Rulebook) -> Drawing {
     sheet.line((MARGIN, y), (MARGIN + across, y), RULE, 0.8);
     let legend = "pale: the default   if N: a condition on line N comes first   ≠ N: line N is never looked at";
     sheet.text((MARGIN, y + 24.0), Anchor::Start, Type::new(10.0, FAINT), legend);
-    sheet.finish()
+    Ok(sheet.finish())
 }

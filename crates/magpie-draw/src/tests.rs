@@ -50,7 +50,7 @@ fn boards_and_probes_are_drawn_as_before() {
 
 #[test]
 fn meetings_and_stories_are_drawn_as_before() {
-    golden("cog-loft-meetings", &meetings(&demo("cog-loft")));
+    golden("cog-loft-meetings", &meetings(&demo("cog-loft")).unwrap());
     let book = demo("cog-loft");
     let mut session = Session::new(Start::map(book.clone(), 0)).unwrap();
     let scene = |session: &Session, input: &str, refused: bool| Scene {

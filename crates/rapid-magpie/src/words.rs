@@ -88,13 +88,6 @@ pub fn entry(entry: &Entry, book: &Rulebook, extent: Extent) -> String {
     if parts.is_empty() { "nothing changed".into() } else { parts.join("; ") }
 }
 
-/// Whether the first request of an input was refused, or an action of it where nobody asked.
-pub fn is_refused(entry: &Entry) -> bool {
-    let request = entry.answers.iter().flat_map(|answer| &answer.requests).next();
-    let action = entry.answers.iter().flat_map(|answer| &answer.actions).next();
-    request.map_or_else(|| action.is_some_and(|action| !action.granted), |request| !request.granted)
-}
-
 /// The words for the frames of a run.
 pub fn frames_words(frames: &Frames) -> String {
     match frames {

@@ -1,4 +1,4 @@
-use super::{ago, counted, entry, is_refused, plain};
+use super::{ago, counted, entry, plain};
 use crate::bench::tests::loaded;
 use magpie_core::tape::{Session, Start};
 use std::sync::Arc;
@@ -20,7 +20,7 @@ fn said(rules: &str, map: &str, inputs: &str) -> (String, bool) {
         session.give(&input.parse().unwrap());
     });
     let last = session.entries().last().unwrap();
-    (entry(last, &book, session.grid().board().extent()), is_refused(last))
+    (entry(last, &book, session.grid().board().extent()), last.is_refused)
 }
 
 /// Every sort of input in one sentence: what decided, and what came of it.

@@ -17,6 +17,13 @@ pub(super) struct Fill {
     hashed: bool,
 }
 
+impl Fill {
+    /// Bytes held.
+    pub const fn bytes(&self) -> usize {
+        size_of::<Self>() + self.runs.capacity() * size_of::<(u32, u32)>()
+    }
+}
+
 impl Board {
     /// Fills the connected area round a cell in which the layer of a kind holds the same kind, or nothing; what stood there
     /// leaves. Nothing happens where the kind stands there already. `cells` gives the area where it is known already.

@@ -1,5 +1,6 @@
 //! Changes of a board, and how each is taken back.
 
+use super::fill::Fill;
 use super::{BARE, Board, CellId, NOWHERE, Piece, PieceId, feature};
 use crate::rulebook::KindId;
 use crate::space::{Cell, Heading};
@@ -62,22 +63,44 @@ pub struct Mark(usize);
 impl Board {
     /// The present moment.
     pub const fn mark(&self) -> Mark {
-        Mark(self.journal.len())
+        Mark(self.journal.moment())
     }
 
     /// Forgets how to take anything back.
     pub fn forget(&mut self) {
-        self.journal.clear();
+        self.journal.forget();
         self.count_fills();
         self.fills.clear();
     }
 
+    /// Forgets how to take back what was before a moment.
+    pub fn forget_before(&mut self, mark: Mark) {
+        self.journal.forget_before(mark.0);
+        let left = self.journal.since(mark.0).iter().filter(|change| matches!(change, Change::Filled)).count();
+        self.count_fills();
+        self.fills.drain(..self.fills.len() - left);
+    }
+
+    /// Gives room back that one turn needed for going back and the others do not.
+    pub fn ease(&mut self) {
+        self.journal.ease();
+    }
+
+    /// Bytes that are held for going back.
+    pub fn bytes_back(&self) -> usize {
+        self.journal.bytes() + self.fills.iter().map(Fill::bytes).sum::<usize>()
+    }
+
+    /// Bytes that the board holds, those for going back aside.
+    pub fn bytes(&self) -> usize {
+        let lists = self.by_kind.iter().map(|list| list.capacity() * size_of::<u32>()).sum::<usize>();
+        (self.slots.capacity() + self.void.capacity()) * 4 + self.pieces.capacity() * size_of::<Piece>() + lists
+    }
+
     /// Takes back everything since a moment.
     pub fn take_back(&mut self, mark: Mark) {
-        while self.journal.len() > mark.0 {
-            if let Some(change) = self.journal.pop() {
-                self.undo(change);
-            }
+        while let Some(change) = self.journal.pop_since(mark.0) {
+            self.undo(change);
         }
     }
 
@@ -86,7 +109,7 @@ impl Board {
         let mut before: BTreeMap<u32, (Option<u32>, KindId)> = BTreeMap::new();
         // Backwards, so that the oldest of a piece's changes is what stays.
         let mut newest = self.pieces.len() as u32;
-        for change in self.journal[mark.0.min(self.journal.len())..].iter().rev() {
+        for change in self.journal.since(mark.0).iter().rev() {
             match *change {
                 Change::Added => {
                     newest -= 1;
@@ -118,7 +141,7 @@ impl Board {
     /// Where the pieces stood at a moment that have been moved or removed since.
     pub fn cells_before(&self, mark: Mark) -> HashMap<PieceId, Option<CellId>> {
         let mut before = HashMap::new();
-        for change in &self.journal[mark.0.min(self.journal.len())..] {
+        for change in self.journal.since(mark.0) {
             if let Change::Removed { piece, cell }
             | Change::Lifted { piece, cell }
             | Change::Stepped { piece, cell, .. } = *change

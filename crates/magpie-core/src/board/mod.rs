@@ -7,6 +7,7 @@ mod seats;
 pub use journal::{Changed, Mark};
 pub use seats::{Seat, Seats};
 
+use crate::journal::Journal;
 use crate::rulebook::{KindId, KindSet};
 use crate::space::{Cell, Extent, Heading};
 use fill::Fill;
@@ -62,7 +63,7 @@ pub struct Board {
     /// How many bare pieces there are of each kind.
     bare: Vec<u32>,
     hash: u64,
-    journal: Vec<Change>,
+    journal: Journal<Change>,
     /// What floods have changed, the last one last.
     fills: Vec<Fill>,
 }
@@ -99,7 +100,7 @@ impl Board {
             layer_of,
             ground,
             hash: 0,
-            journal: Vec::new(),
+            journal: Journal::default(),
             fills: Vec::new(),
         }
     }

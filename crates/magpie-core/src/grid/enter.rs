@@ -1,7 +1,7 @@
 //! Entering maps, trying things, and going back.
 
 use super::context::Context;
-use super::flow::{Ended, Flow, LayoutError};
+use super::flow::{Ended, Flow, Goes, LayoutError};
 use super::plan::Plan;
 use super::random::Random;
 use super::state::{Back, Entry, Grid, Running, Small, State};
@@ -9,8 +9,11 @@ use super::tables::Tables;
 use super::turn::Turn;
 use super::watch::Watch;
 use crate::board::{Board, CellId};
+use crate::journal::Journal;
+use crate::limits::MOST_BYTES_BACK;
 use crate::rulebook::{KindId, Map, MapCells, Rulebook};
 use crate::space::{Extent, RowsFrom};
+use std::collections::VecDeque;
 use std::sync::Arc;
 
 impl Grid {
@@ -79,7 +82,8 @@ impl Grid {
             own_map,
             endless: false,
             seed,
-            back: Vec::new(),
+            back: VecDeque::new(),
+            bytes_left: 0,
         };
         grid.begin(watch);
         Ok(grid)
@@ -93,8 +97,16 @@ impl Grid {
         old
     }
 
-    /// `on start`, then settling; there is no turn to take back.
+    /// Lets the map begin, and the next one where the beginning leads there.
     fn begin(&mut self, watch: &mut impl Watch) {
+        while self.begin_map(watch) == Err(Flow::NextMap) && self.has_next_map() {
+            let entry = self.carried();
+            self.state = begun(&self.book, None, self.state.map + 1, self.seed, entry);
+        }
+    }
+
+    /// `on start`, then settling; there is no turn to take back.
+    fn begin_map(&mut self, watch: &mut impl Watch) -> Goes {
         // The last request is still the last one.
         let old = std::mem::take(&mut self.turn);
         self.turn = Turn { last: old.last, ..Turn::default() };
@@ -112,10 +124,7 @@ impl Grid {
         self.state.small.outcome = self.state.small.outcome.or(self.turn.pending.take());
         self.start_gliders();
         self.forget_changes();
-        if flow == Err(Flow::NextMap) && self.has_next_map() {
-            let entry = self.carried();
-            self.enter(self.state.map + 1, entry, watch);
-        }
+        flow
     }
 
     fn carried(&self) -> Entry {
@@ -134,42 +143,79 @@ impl Grid {
         let moment = self.moment();
         let turn = std::mem::take(&mut self.turn);
         let back = std::mem::take(&mut self.back);
+        let left = std::mem::take(&mut self.bytes_left);
         let found = attempt(self);
         while self.undo() {}
         self.take_back(moment);
         self.turn = turn;
-        self.back = back;
+        (self.back, self.bytes_left) = (back, left);
         found
     }
 
     /// Notes a moment to which [`Self::undo`] goes back.
     pub(super) fn remember(&mut self) {
         let moment = self.moment();
-        self.back.push(Back::Moment(moment));
+        self.back.push_back(Back::Moment(moment));
+        self.trim();
+    }
+
+    /// Forgets the oldest moments where going back would hold too much; [`Self::depth`] tells how many are left.
+    fn trim(&mut self) {
+        self.state.ease();
+        let here = self.state.bytes_back() + self.back.len() * size_of::<Back>();
+        if here + self.bytes_left <= MOST_BYTES_BACK {
+            return;
+        }
+        // Half of it goes, so that this is seldom done; the newest, which may still be added to, never does.
+        while self.bytes_left > MOST_BYTES_BACK / 2 && self.back.len() > 1 {
+            self.forget_oldest();
+        }
+        if here > MOST_BYTES_BACK / 2 {
+            let maps_left = self.back.iter().rposition(|back| matches!(back, Back::Whole(..))).map_or(0, |at| at + 1);
+            let oldest_kept = maps_left + (self.back.len() - maps_left) / 2;
+            (0..oldest_kept.min(self.back.len().saturating_sub(1))).for_each(|_| self.forget_oldest());
+            if let Some(Back::Moment(oldest)) = self.back.front() {
+                let oldest = *oldest;
+                self.state.forget_before(&oldest);
+            }
+        }
+    }
+
+    fn forget_oldest(&mut self) {
+        if let Some(Back::Whole(_, bytes)) = self.back.pop_front() {
+            self.bytes_left -= bytes;
+        }
     }
 
     /// Enters the next map, or this one again, as the input noted last; what was before it is kept whole.
     pub(super) fn leave_map(&mut self, next: bool, watch: &mut impl Watch) {
         let entry = if next { self.carried() } else { self.state.entry.clone() };
-        let before = self.back.pop();
+        let before = self.back.pop_back();
         if let Some(Back::Moment(moment)) = &before {
             self.take_back(*moment);
         }
         let map = self.state.map + usize::from(next);
         let old = self.enter(map, entry, watch);
-        self.back.push(match before {
-            // A wait may leave several maps; it is taken back as a whole.
-            Some(Back::Whole(first)) => Back::Whole(first),
-            _ => Back::Whole(Box::new(old)),
-        });
+        // A wait may leave several maps; it is taken back as a whole.
+        if let Some(first @ Back::Whole(..)) = before {
+            self.back.push_back(first);
+        } else {
+            let bytes = old.bytes();
+            self.bytes_left += bytes;
+            self.back.push_back(Back::Whole(Box::new(old), bytes));
+        }
+        self.trim();
     }
 
     /// Takes back the last input; false where there is none.
     pub fn undo(&mut self) -> bool {
-        match self.back.pop() {
+        match self.back.pop_back() {
             None => return false,
             Some(Back::Moment(moment)) => self.take_back(moment),
-            Some(Back::Whole(state)) => self.state = *state,
+            Some(Back::Whole(state, bytes)) => {
+                self.bytes_left -= bytes;
+                self.state = *state;
+            }
         }
         self.turn.spawns.clear();
         self.turn.pending = None;
@@ -179,14 +225,15 @@ impl Grid {
     /// Forgets how to take anything back; for searches and measurements that never do.
     pub fn forget(&mut self) {
         self.back.clear();
+        self.bytes_left = 0;
         self.forget_changes();
     }
 
     fn forget_changes(&mut self) {
         self.state.board.forget();
-        self.state.counter_journal.clear();
-        self.state.timer_journal.clear();
-        self.state.bonds_journal.clear();
+        self.state.counter_journal.forget();
+        self.state.timer_journal.forget();
+        self.state.bonds_journal.forget();
     }
 
     /// How many inputs can be taken back.
@@ -202,11 +249,11 @@ fn begun(book: &Rulebook, own_map: Option<&Map>, map: usize, seed: u64, entry: E
         board: lay_out(book, own_map.unwrap_or(&book.maps[map]), seed),
         counters: entry.counters.clone(),
         small: entry.small,
-        counter_journal: Vec::new(),
+        counter_journal: Journal::default(),
         timers: running(book, entry.small.clock),
-        timer_journal: Vec::new(),
+        timer_journal: Journal::default(),
         bonds: Arc::default(),
-        bonds_journal: Vec::new(),
+        bonds_journal: Journal::default(),
         entry,
     }
 }

@@ -35,14 +35,12 @@ impl Cause<'_> {
 struct Wait {
     until: u64,
     fired: u32,
-    /// There was more to fire than a wait may hold.
-    cut: bool,
     ended: bool,
 }
 
 impl Wait {
     const fn new(until: u64) -> Self {
-        Self { until, fired: 0, cut: false, ended: false }
+        Self { until, fired: 0, ended: false }
     }
 
     /// Lets what is due next happen, a turn of its own, and tells what it was; at the end moves the clock to it.
@@ -52,8 +50,8 @@ impl Wait {
         }
         let due = grid.next_due(self.until);
         let Some((due, what)) = due.filter(|_| self.fired < MOST_FIRINGS) else {
-            self.cut = due.is_some();
-            if !self.cut {
+            // A wait with more to fire than it may hold ends with its last turn.
+            if due.is_none() {
                 grid.state.small.clock = self.until;
             }
             return None;
@@ -119,25 +117,38 @@ impl Grid {
     /// Plays one input and tells what it did: one answer for every turn in it.
     /// What is told to the outside on entering a map belongs to no turn and is told beside.
     pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>, Vec<String>) {
+        let mut answers: Vec<Answer> = Vec::new();
+        let (taken, entering) = self.answer_each(input, |_, answer| answers.push(answer));
+        let signals = answers.iter().flat_map(|answer| answer.signals.iter().cloned()).chain(entering).collect();
+        (taken, answers, signals)
+    }
+
+    /// Plays one input and tells every turn in it as soon as it has been played, with the game as it is then. Gives what was
+    /// told to the outside on entering a map, which belongs to no turn.
+    pub fn answer_each(&mut self, input: &Input, mut each: impl FnMut(&Self, Answer)) -> (Taken, Vec<String>) {
         if let Input::Wait(ms) = input
             && !self.is_over()
         {
-            let (answers, signals) = self.answer_wait(*ms);
-            return (Taken::Yes, answers, signals);
+            self.answer_wait(*ms, each);
+            return (Taken::Yes, Vec::new());
         }
         let mut recorder = Recorder::default();
         let taken = self.input(input, &mut recorder);
-        let is_turn = matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..));
-        let mut answer = recorder.answer;
-        let signals = answer.signals.clone();
-        if taken == Taken::No || !is_turn {
-            return (taken, Vec::new(), signals);
+        if taken == Taken::No {
+            return (taken, Vec::new());
         }
-        answer.turn = (self.state.small.outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
-        answer.input = input.to_string();
-        answer.outcome = self.state.small.outcome;
-        answer.broken = self.broken();
-        (taken, vec![answer], signals)
+        if !matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..)) {
+            return (taken, recorder.answer.signals);
+        }
+        each(self, self.turn_told(recorder.answer, input.to_string()));
+        (taken, Vec::new())
+    }
+
+    /// The report of a turn, with what is known when it is over.
+    fn turn_told(&self, told: Answer, input: String) -> Answer {
+        let outcome = self.state.small.outcome;
+        let turn = (outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
+        Answer { turn, input, outcome, broken: self.broken(), ..told }
     }
 
     /// Whether the game has ended and waits for `undo`, `restart` or `next`.
@@ -146,32 +157,22 @@ impl Grid {
     }
 
     /// A wait, told turn by turn.
-    fn answer_wait(&mut self, ms: u64) -> (Vec<Answer>, Vec<String>) {
-        /// Boards are kept for so many turns of a wait, on boards of so many cells.
-        const KEPT: (usize, u32) = (1000, 10_000);
-        let (mut answers, mut signals): (Vec<Answer>, Vec<String>) = (Vec::new(), Vec::new());
+    fn answer_wait(&mut self, ms: u64, mut each: impl FnMut(&Self, Answer)) {
         self.remember();
         let mut wait = Wait::new(self.state.small.clock + ms);
         loop {
             let mut recorder = Recorder::default();
             let Some(what) = wait.fire(self, &mut recorder) else { break };
-            let mut answer = recorder.answer;
-            signals.extend(answer.signals.iter().cloned());
-            answer.turn = (self.state.small.outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
-            answer.input = match what {
+            let input = match what {
                 Due::Glide => "glide".into(),
                 Due::Timer(timer) => format!("each {}", self.book.timers[timer].name),
             };
-            answer.outcome = self.state.small.outcome;
-            answer.broken = self.broken();
-            let small = answers.len() < KEPT.0 && self.state.board.cells() <= KEPT.1;
-            answer.after = small.then(|| (self.picture(), self.state.counters.clone()));
-            answers.push(answer);
+            let mut answer = self.turn_told(recorder.answer, input);
+            if wait.fired == MOST_FIRINGS && !wait.ended && self.next_due(wait.until).is_some() {
+                answer.notes.push(format!("the wait was cut after {MOST_FIRINGS} turns"));
+            }
+            each(self, answer);
         }
-        if let Some(last) = answers.last_mut().filter(|_| wait.cut) {
-            last.notes.push(format!("the wait was cut after {MOST_FIRINGS} turns"));
-        }
-        (answers, signals)
     }
 
     /// The first invariant that does not hold, by its number.

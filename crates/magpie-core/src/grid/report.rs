@@ -1,7 +1,7 @@
 //! What a turn did, kept for people and programs.
 
 use super::flow::Ended;
-use super::ledger::Request;
+use super::ledger::{Check, Request, Shoved};
 use crate::board::{CellId, Changed};
 use crate::rulebook::{ClauseId, KindId, RuleAt, Rulebook};
 use crate::space::Cell;
@@ -58,6 +58,8 @@ pub struct Answer {
     pub notes: Vec<String>,
     /// Numbers of the rules that keep firing, for a turn that never settled.
     pub feeding: Vec<usize>,
+    /// How many requests, actions, signals and settlings there were besides those told here.
+    pub untold: usize,
     /// The outcome after the turn.
     pub outcome: Option<Ended>,
     /// The first invariant that does not hold after the turn, by its number.
@@ -68,6 +70,28 @@ pub struct Answer {
     pub settled: Vec<Settled>,
     /// The board and the rulebook's counters after a turn in the middle of a wait, where the board is not large.
     pub after: Option<(Vec<String>, Vec<i64>)>,
+}
+
+impl Answer {
+    /// Bytes that the report holds, roughly.
+    pub fn bytes(&self) -> usize {
+        let requests = self.requests.iter().map(|request| {
+            size_of::<Request>()
+                + request.checks.len() * size_of::<Check>()
+                + request.shoved.len() * size_of::<Shoved>()
+        });
+        let actions = self.actions.iter().map(|action| {
+            size_of::<ActionReport>() + action.rings.as_ref().map_or(0, |rings| rings.cells.len() * size_of::<CellId>())
+        });
+        let texts = |texts: &[String]| texts.iter().map(|text| size_of::<String>() + text.len()).sum::<usize>();
+        let settled = self.settled.iter().map(|settled| {
+            let matches = settled.matches.iter().map(|cells| 24 + cells.len() * size_of::<Cell>()).sum::<usize>();
+            size_of::<Settled>() + matches + settled.changes.len() * size_of::<Changed>() + texts(&settled.board)
+        });
+        let after = self.after.as_ref().map_or(0, |(board, counters)| texts(board) + counters.len() * 8);
+        let lists = requests.sum::<usize>() + actions.sum::<usize>() + settled.sum::<usize>() + after;
+        size_of::<Self>() + lists + texts(&self.signals) + texts(&self.notes) + self.input.len()
+    }
 }
 
 /// A rule that acted, by its number among those of its sort.

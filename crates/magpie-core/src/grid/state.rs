@@ -7,9 +7,11 @@ use super::random::Random;
 use super::tables::Tables;
 use super::turn::Turn;
 use crate::board::{Board, CellId, Mark, PieceId, mix};
+use crate::journal::Journal;
 use crate::limits::COUNTER_BOUND;
 use crate::rulebook::{CounterId, CounterRead, Map, Rulebook};
 use crate::space::Cell;
+use std::collections::VecDeque;
 use std::sync::Arc;
 
 /// The part of a state that is copied whole.
@@ -48,13 +50,13 @@ pub(super) struct State {
     pub small: Small,
     pub entry: Entry,
     /// Old values of counters, for going back.
-    pub counter_journal: Vec<(CounterId, i64)>,
+    pub counter_journal: Journal<(CounterId, i64)>,
     pub timers: Vec<Running>,
     /// Old values of timers, for going back.
-    pub timer_journal: Vec<(usize, Running)>,
+    pub timer_journal: Journal<(usize, Running)>,
     pub bonds: Arc<Bonds>,
     /// Who glided and rode before each change, for going back.
-    pub bonds_journal: Vec<Arc<Bonds>>,
+    pub bonds_journal: Journal<Arc<Bonds>>,
 }
 
 /// A moment of the present map.
@@ -69,8 +71,38 @@ pub(super) struct Moment {
 
 pub(super) enum Back {
     Moment(Moment),
-    /// The map was entered anew; this is what was left.
-    Whole(Box<State>),
+    /// The map was entered anew; this is what was left, and how many bytes that holds.
+    Whole(Box<State>, usize),
+}
+
+impl State {
+    /// Bytes that are held for going back within the map.
+    pub fn bytes_back(&self) -> usize {
+        // Bonds are shared and small; each counts as a little more than its place.
+        let bonds = self.bonds_journal.bytes() * 8;
+        self.board.bytes_back() + self.counter_journal.bytes() + self.timer_journal.bytes() + bonds
+    }
+
+    /// Gives room back that one turn needed for going back and the others do not.
+    pub fn ease(&mut self) {
+        self.board.ease();
+        self.counter_journal.ease();
+        self.timer_journal.ease();
+        self.bonds_journal.ease();
+    }
+
+    /// Bytes that the whole state holds.
+    pub fn bytes(&self) -> usize {
+        self.board.bytes() + self.bytes_back()
+    }
+
+    /// Forgets how to go back beyond a moment.
+    pub fn forget_before(&mut self, moment: &Moment) {
+        self.board.forget_before(moment.board);
+        self.counter_journal.forget_before(moment.counters);
+        self.timer_journal.forget_before(moment.timers);
+        self.bonds_journal.forget_before(moment.bonds);
+    }
 }
 
 /// A game being played: the one that is asked.
@@ -107,7 +139,9 @@ pub struct Grid {
     /// Play goes on after a win or a loss.
     pub(super) endless: bool,
     pub(super) seed: u64,
-    pub(super) back: Vec<Back>,
+    pub(super) back: VecDeque<Back>,
+    /// Bytes of the maps that were left and can be gone back to.
+    pub(super) bytes_left: usize,
 }
 
 impl std::fmt::Debug for Grid {
@@ -120,29 +154,23 @@ impl Grid {
     pub(super) fn moment(&self) -> Moment {
         Moment {
             board: self.state.board.mark(),
-            counters: self.state.counter_journal.len(),
-            timers: self.state.timer_journal.len(),
-            bonds: self.state.bonds_journal.len(),
+            counters: self.state.counter_journal.moment(),
+            timers: self.state.timer_journal.moment(),
+            bonds: self.state.bonds_journal.moment(),
             small: self.state.small,
         }
     }
 
     pub(super) fn take_back(&mut self, moment: Moment) {
         self.state.board.take_back(moment.board);
-        while self.state.counter_journal.len() > moment.counters {
-            if let Some((counter, old)) = self.state.counter_journal.pop() {
-                self.state.counters[usize::from(counter.0)] = old;
-            }
+        while let Some((counter, old)) = self.state.counter_journal.pop_since(moment.counters) {
+            self.state.counters[usize::from(counter.0)] = old;
         }
-        while self.state.timer_journal.len() > moment.timers {
-            if let Some((timer, old)) = self.state.timer_journal.pop() {
-                self.state.timers[timer] = old;
-            }
+        while let Some((timer, old)) = self.state.timer_journal.pop_since(moment.timers) {
+            self.state.timers[timer] = old;
         }
-        while self.state.bonds_journal.len() > moment.bonds {
-            if let Some(old) = self.state.bonds_journal.pop() {
-                self.state.bonds = old;
-            }
+        while let Some(old) = self.state.bonds_journal.pop_since(moment.bonds) {
+            self.state.bonds = old;
         }
         self.state.small = moment.small;
     }

@@ -26,6 +26,8 @@ pub(super) struct Turn {
     pub slid: HashSet<(PieceId, CellId)>,
     /// Steps of falls.
     pub fallen: u32,
+    /// Matches that `when` rules have acted on.
+    pub acted: u64,
     /// A `when` rule is at work.
     pub settling: bool,
     /// How it left its map.

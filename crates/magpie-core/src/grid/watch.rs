@@ -2,6 +2,8 @@
 
 use super::ledger::{Asked, Request};
 use super::report::{ActionReport, Answer, Fired, Settled};
+use crate::limits::{MOST_FACTS, MOST_TOLD};
+use hashbrown::HashSet;
 
 /// Who follows what happens; the grid does no work for what nobody wants to know.
 pub trait Watch {
@@ -13,6 +15,8 @@ pub trait Watch {
     fn request(&mut self, request: Request);
     /// Whether a further step of a fall is worth telling.
     fn wants_falls(&self) -> bool;
+    /// Whether the cells and the board of a further settling are worth keeping.
+    fn wants_boards(&self) -> bool;
     /// An action has been done.
     fn action(&mut self, action: ActionReport);
     /// Something is told to the outside.
@@ -36,6 +40,9 @@ impl Watch for Nobody {
     fn wants_falls(&self) -> bool {
         false
     }
+    fn wants_boards(&self) -> bool {
+        false
+    }
     fn action(&mut self, _: ActionReport) {}
     fn signal(&mut self, _: &str) {}
     fn note(&mut self, _: &str) {}
@@ -45,14 +52,24 @@ impl Watch for Nobody {
 
 /// Rules told in one turn; what comes after them is not kept.
 const MOST_SETTLED: usize = 400;
-/// Requests of falls told in one turn.
-const MOST_REQUESTS: usize = 10_000;
 
-/// Keeps everything of the present turn.
+/// Keeps everything of the present turn, up to the limits of one report; what is left out is counted.
 #[derive(Debug, Default)]
 pub struct Recorder {
     /// The turn so far.
     pub answer: Answer,
+    /// Checks, shoved pieces, cells and changes in it.
+    facts: usize,
+    /// What signals have told, once there are many.
+    texts: HashSet<String>,
+}
+
+/// Adds to a list of a report; beyond its limit the last one gives way, so that the newest is always told.
+fn tell<T>(list: &mut Vec<T>, fits: bool, untold: &mut usize, told: T) {
+    if !fits && list.pop().is_some() {
+        *untold += 1;
+    }
+    list.push(told);
 }
 
 impl Watch for Recorder {
@@ -72,28 +89,49 @@ impl Watch for Recorder {
         if request.by == Asked::Falling && (!request.granted || !self.wants_falls()) {
             return;
         }
-        self.answer.requests.push(request);
+        self.facts += request.checks.len() + request.shoved.len();
+        let fits = self.wants_falls();
+        tell(&mut self.answer.requests, fits, &mut self.answer.untold, request);
     }
 
     fn wants_falls(&self) -> bool {
-        self.answer.requests.len() < MOST_REQUESTS
+        self.answer.requests.len() < MOST_TOLD && self.facts < MOST_FACTS
+    }
+
+    fn wants_boards(&self) -> bool {
+        self.facts < MOST_FACTS && self.answer.settled.len() < MOST_SETTLED
     }
 
     fn action(&mut self, action: ActionReport) {
-        self.answer.actions.push(action);
+        self.facts += action.rings.as_ref().map_or(0, |rings| rings.cells.len());
+        let fits = self.answer.actions.len() < MOST_TOLD;
+        tell(&mut self.answer.actions, fits, &mut self.answer.untold, action);
     }
 
     fn signal(&mut self, text: &str) {
-        self.answer.signals.push(text.into());
+        // Beyond the limit each text is still told once: a scenario may ask for it.
+        if self.answer.signals.len() == MOST_TOLD {
+            self.texts.extend(self.answer.signals.iter().cloned());
+        }
+        if self.answer.signals.len() < MOST_TOLD || self.texts.insert(text.into()) {
+            self.answer.signals.push(text.into());
+        } else {
+            self.answer.untold += 1;
+        }
     }
 
     fn note(&mut self, text: &str) {
-        self.answer.notes.push(text.into());
+        let fits = self.answer.notes.len() < MOST_TOLD;
+        tell(&mut self.answer.notes, fits, &mut self.answer.untold, text.into());
     }
 
     fn settled(&mut self, settled: Settled) {
         if self.answer.settled.len() < MOST_SETTLED {
+            let cells = settled.board.iter().map(String::len).sum::<usize>() + settled.changes.len();
+            self.facts += cells + settled.matches.iter().map(|cells| 2 + cells.len()).sum::<usize>();
             self.answer.settled.push(settled);
+        } else {
+            self.answer.untold += 1;
         }
     }
 

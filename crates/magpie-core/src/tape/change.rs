@@ -16,19 +16,20 @@ impl Session {
         let again = |session: &Self| Self::new(session.start().clone()).ok();
         let (mut one, mut other) = (again(old)?, again(self)?);
         for at in 0..length {
+            one.give(&old.entries()[at].input);
+            other.give(&self.entries()[at].input);
+            // Both have just been played, so that their reports are whole.
             let answers = |session: &Self| {
-                let answers = &session.entries()[at].answers;
+                let answers = session.played().last().map_or(&[][..], |entry| entry.answers.as_slice());
                 let requests = answers.iter().flat_map(|answer| &answer.requests);
                 let requests = requests.map(|request| (request.granted, request.from, request.to)).collect::<Vec<_>>();
                 let signals = answers.iter().flat_map(|answer| answer.signals.iter().cloned()).collect::<Vec<_>>();
                 (requests, signals)
             };
-            one.give(&old.entries()[at].input);
-            other.give(&self.entries()[at].input);
             let counters = |session: &Self| -> Vec<(String, i64)> {
                 session.grid().counters().map(|(name, value)| (name.to_owned(), value)).collect()
             };
-            if answers(old) != answers(self)
+            if answers(&one) != answers(&other)
                 || counters(&one) != counters(&other)
                 || one.grid().outcome() != other.grid().outcome()
                 || (pictures && one.grid().picture() != other.grid().picture())

@@ -1,7 +1,7 @@
 //! Running a scenario of a rulebook.
 
 use super::session::{Session, Start};
-use crate::grid::{Ended, LayoutError};
+use crate::grid::{Ended, LayoutError, Taken};
 use crate::rulebook::{Expect, Rulebook, Scenario, Scene};
 use std::sync::Arc;
 
@@ -39,10 +39,14 @@ pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<Scenari
             Scene::Inputs(inputs) => {
                 for input in inputs {
                     let before = session.position();
-                    session.give(input);
-                    let turns = session.played().get(before..).unwrap_or_default();
-                    if let Some(broken) = turns.iter().flat_map(|entry| &entry.answers).find_map(|answer| answer.broken)
+                    if session.give(input) == Taken::No
+                        && let Some(limit) = session.limit()
                     {
+                        failures.push(Failure { line: *line, message: limit });
+                        break;
+                    }
+                    let new = session.played().get(before..).unwrap_or_default();
+                    if let Some(broken) = new.iter().find_map(|entry| entry.broken) {
                         let rule = &book.invariants[broken].at;
                         let message = format!("after `{input}`: `{}` of line {} does not hold", rule.text, rule.line);
                         failures.push(Failure { line: *line, message });

@@ -1,36 +1,41 @@
 //! A game and its tape: play, wind back, play on, and keep what was cut off.
 
-use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Settled, Taken};
+use super::entry::{Entry, Report};
+use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Taken};
 use crate::input::Input;
-use crate::limits::LONGEST_WAIT;
+use crate::limits::{
+    LONGEST_PAUSE, LONGEST_WAIT, MOST_BRANCHES, MOST_BYTES_REPORTS, MOST_INPUTS, MOST_SIGNALS, MOST_TURNS,
+};
 use crate::rulebook::{Map, Rulebook};
+use std::borrow::Cow;
 use std::sync::Arc;
 use thiserror::Error;
 
-/// One input on a tape, and what came of it.
-#[derive(Clone, Debug)]
-pub struct Entry {
-    /// The clock when it was given, in ms.
-    pub at: u64,
-    /// The input.
-    pub input: Input,
-    /// The turns in it.
-    pub answers: Vec<Answer>,
-    /// What was told to the outside, also on entering a map.
-    pub signals: Vec<String>,
-}
-
-/// A line of a tape that lies before the clock.
+/// A line of a tape that cannot be played at its time.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("the clock goes back from {clock} to {at} before `{input}`")]
-#[non_exhaustive]
-pub struct BackInTime {
-    /// Where the clock stands, in ms.
-    pub clock: u64,
-    /// Where it would have to go.
-    pub at: u64,
-    /// The input.
-    pub input: String,
+pub enum WrongTime {
+    /// It lies before the clock.
+    #[error("the clock goes back from {clock} to {at} before `{input}`")]
+    Back {
+        /// Where the clock stands, in ms.
+        clock: u64,
+        /// Where it would have to go.
+        at: u64,
+        /// The input.
+        input: String,
+    },
+    /// It lies too far behind the input before it.
+    #[error(
+        "too-long: the clock would go on from {clock} to {at} before `{input}`; at most {LONGEST_PAUSE} ms may lie between two inputs"
+    )]
+    Far {
+        /// Where the clock stands, in ms.
+        clock: u64,
+        /// Where it would have to go.
+        at: u64,
+        /// The input.
+        input: String,
+    },
 }
 
 /// The rest of a tape that was cut when play went on from an earlier turn.
@@ -71,6 +76,9 @@ impl Start {
 }
 
 /// A game and its tape.
+///
+/// A long game stays small: reports of older inputs are dropped beyond [`MOST_BYTES_REPORTS`], and worked out again by playing
+/// when somebody asks for them.
 #[derive(Debug)]
 pub struct Session {
     start: Start,
@@ -83,6 +91,13 @@ pub struct Session {
     cuts: u64,
     /// What was told to the outside on entering the first map.
     opening: Vec<String>,
+    /// Bytes that the reports of the entries hold, roughly.
+    bytes: usize,
+    /// The first entry that may hold a report.
+    first_told: usize,
+    /// Turns and signals of the entries that have been played.
+    turns: u64,
+    signals: usize,
 }
 
 impl Session {
@@ -115,6 +130,10 @@ impl Session {
             branches: Vec::new(),
             cuts: 0,
             opening: recorder.answer.signals,
+            bytes: 0,
+            first_told: 0,
+            turns: 0,
+            signals: 0,
         })
     }
 
@@ -134,13 +153,36 @@ impl Session {
 
     /// Plays an input from a tape: even one that does nothing now keeps its place.
     fn append(&mut self, input: Input) {
-        let at = self.clock();
-        let (taken, answers, signals) = self.grid.answer(&input);
-        if taken == Taken::Yes {
-            self.entries.push(Entry { at, input, answers, signals });
-            self.position = self.entries.len();
-            self.shed();
+        if let Some(entry) = self.play(&input) {
+            self.push(entry);
         }
+    }
+
+    /// Plays an input where the tape stands.
+    fn play(&mut self, input: &Input) -> Option<Entry> {
+        if self.limit().is_some() {
+            return None;
+        }
+        let mut entry = Entry::new(self.clock(), input.clone());
+        let (taken, entering) = self.grid.answer_each(input, |grid, answer| entry.tell(grid, answer));
+        entry.signals.extend(entering);
+        (taken == Taken::Yes).then_some(entry)
+    }
+
+    /// Puts what was just played behind the entries played so far.
+    fn push(&mut self, entry: Entry) {
+        self.turns += entry.turns;
+        self.signals += entry.signals.len();
+        self.bytes += entry.bytes();
+        if let Some(old) = self.entries.get_mut(self.position) {
+            self.bytes -= old.bytes();
+            *old = entry;
+        } else {
+            self.entries.push(entry);
+        }
+        self.position += 1;
+        self.first_told = self.first_told.min(self.position - 1);
+        self.shed();
     }
 
     /// Plays an input where the tape stands now. What lay behind it is cut and kept as a branch.
@@ -148,37 +190,47 @@ impl Session {
         if *input == Input::Undo {
             return self.take_back();
         }
-        let at = self.clock();
-        let (taken, answers, signals) = self.grid.answer(input);
-        if taken == Taken::No {
+        let Some(entry) = self.play(input) else {
             return Taken::No;
-        }
+        };
         let same = self.entries.get(self.position).is_some_and(|entry| entry.input == *input);
         if self.position < self.entries.len() && !same {
             let inputs = self.entries.iter().map(|entry| entry.input.clone()).collect();
-            self.branches.push(Branch { from: self.position, inputs });
-            self.cuts += 1;
-            self.entries.truncate(self.position);
+            self.keep_branch(Branch { from: self.position, inputs });
+            self.cut();
         }
-        if same {
-            self.entries[self.position] = Entry { at, input: input.clone(), answers, signals };
-        } else {
-            self.entries.push(Entry { at, input: input.clone(), answers, signals });
-        }
-        self.position += 1;
-        self.shed();
+        self.push(entry);
         Taken::Yes
+    }
+
+    /// Cuts off what has not been played.
+    fn cut(&mut self) {
+        self.cuts += 1;
+        let cut = self.entries.drain(self.position..);
+        self.bytes -= cut.map(|entry| entry.bytes()).sum::<usize>();
+    }
+
+    /// Keeps a tape that was cut off; of very many the oldest go.
+    fn keep_branch(&mut self, branch: Branch) {
+        self.branches.push(branch);
+        let inputs = |branches: &[Branch]| branches.iter().map(|branch| branch.inputs.len()).sum::<usize>();
+        while self.branches.len() > MOST_BRANCHES || (self.branches.len() > 1 && inputs(&self.branches) > MOST_INPUTS) {
+            self.branches.remove(0);
+        }
     }
 
     /// Plays a line of a tape: before its input the clock moves to its `at` as by a wait. A `restart` sets the clock back.
     ///
     /// # Errors
-    /// The clock would go back in time.
-    pub fn give_at(&mut self, at: Option<u64>, input: &Input) -> Result<Taken, BackInTime> {
+    /// The clock would go back in time, or too far on.
+    pub fn give_at(&mut self, at: Option<u64>, input: &Input) -> Result<Taken, WrongTime> {
         let clock = self.clock();
         let at = at.unwrap_or(clock);
         if at < clock {
-            return Err(BackInTime { clock, at, input: input.to_string() });
+            return Err(WrongTime::Back { clock, at, input: input.to_string() });
+        }
+        if at - clock > LONGEST_PAUSE {
+            return Err(WrongTime::Far { clock, at, input: input.to_string() });
         }
         let mut left = at - clock;
         while left > 0 {
@@ -189,54 +241,144 @@ impl Session {
         Ok(self.give(input))
     }
 
-    /// Boards of settlings and cells of floods are kept for the last entries only, so that a long game stays small.
+    /// Why no further input is taken, where a limit of the session has been reached.
+    pub fn limit(&self) -> Option<String> {
+        let reached = |what: &str, most: u64| Some(format!("too-many: a session may have {most} {what}"));
+        if self.position >= MOST_INPUTS {
+            reached("inputs", MOST_INPUTS as u64)
+        } else if self.turns >= MOST_TURNS {
+            reached("turns", MOST_TURNS)
+        } else if self.signals >= MOST_SIGNALS {
+            reached("signals", MOST_SIGNALS as u64)
+        } else {
+            None
+        }
+    }
+
+    /// Boards of settlings and cells of floods are kept for the last entries only, and reports of older ones only while
+    /// there is room, so that a long game stays small.
     fn shed(&mut self) {
         /// Entries that keep everything.
         const KEPT: usize = 200;
         /// Floods above this size are kept for the last entry alone.
         const LARGE: usize = 100_000;
-        let shed = |entry: &mut Entry, most: usize| {
-            for answer in &mut entry.answers {
-                for action in &mut answer.actions {
-                    action.rings = action.rings.take().filter(|rings| rings.cells.len() <= most);
-                }
-                if most == 0 {
-                    answer.settled.iter_mut().for_each(Settled::shed);
-                }
+        let kept = [(self.position.checked_sub(2), LARGE), (self.position.checked_sub(KEPT + 1), 0)];
+        for (at, most) in kept {
+            if let Some(entry) = at.and_then(|at| self.entries.get_mut(at)) {
+                self.bytes -= entry.bytes();
+                entry.shed(most);
+                self.bytes += entry.bytes();
             }
-        };
-        if let Some(entry) = self.position.checked_sub(2).and_then(|at| self.entries.get_mut(at)) {
-            shed(entry, LARGE);
         }
-        if let Some(entry) = self.position.checked_sub(KEPT + 1).and_then(|at| self.entries.get_mut(at)) {
-            shed(entry, 0);
+        while self.bytes > MOST_BYTES_REPORTS && self.first_told + 1 < self.position {
+            let entry = &mut self.entries[self.first_told];
+            self.bytes -= entry.bytes();
+            entry.forget();
+            self.first_told += 1;
+        }
+        // What lies behind the position of a tape that was wound far back.
+        let mut last = self.entries.len();
+        while self.bytes > MOST_BYTES_REPORTS && last > self.position {
+            last -= 1;
+            self.bytes -= self.entries[last].bytes();
+            self.entries[last].forget();
         }
     }
 
     /// Takes the last played entry off the tape.
     fn take_back(&mut self) -> Taken {
-        if !self.grid.undo() {
+        if self.position == 0 {
             return Taken::No;
         }
-        self.position = self.position.saturating_sub(1);
-        self.cuts += 1;
-        self.entries.truncate(self.position);
+        self.go(self.position - 1);
+        self.cut();
         Taken::Yes
     }
 
     /// Winds the tape so that its first `position` entries have been played.
     pub fn go(&mut self, position: usize) {
         let position = position.min(self.entries.len());
+        if self.position > position + self.grid.depth() {
+            // Older than what can be taken back: played again from the beginning.
+            if let Some(grid) = self.grid_after(position) {
+                (self.grid, self.position) = (grid, position);
+            }
+        }
         while self.position > position && self.grid.undo() {
             self.position -= 1;
         }
         while self.position < position {
             let input = self.entries[self.position].input.clone();
             if self.grid.input(&input, &mut Nobody) == Taken::No {
-                return;
+                break;
             }
             self.position += 1;
         }
+        self.turns = self.played().iter().map(|entry| entry.turns).sum();
+        self.signals = self.played().iter().map(|entry| entry.signals.len()).sum();
+        self.work_out_last();
+    }
+
+    /// The game after the first entries of the tape, played from its beginning.
+    fn grid_after(&self, position: usize) -> Option<Grid> {
+        let mut grid = self.start.grid(&mut Recorder::default()).ok()?;
+        for entry in &self.entries[..position] {
+            if grid.input(&entry.input, &mut Nobody) == Taken::No {
+                return None;
+            }
+        }
+        Some(grid)
+    }
+
+    /// Works out the reports again that people see where the tape stands: that of the last input, and that of the last one
+    /// with a request.
+    fn work_out_last(&mut self) {
+        let asked = self.played().iter().rposition(|entry| entry.has_asked);
+        for at in [self.position.checked_sub(1), asked].into_iter().flatten() {
+            if self.entries[at].is_forgotten {
+                let mut report = Report::default();
+                if at + 1 == self.position && self.grid.undo() {
+                    self.grid.answer_each(&self.entries[at].input, |grid, answer| report.tell(grid, answer));
+                } else {
+                    report = self.report_again(at);
+                }
+                let entry = &mut self.entries[at];
+                (entry.answers, entry.is_forgotten) = (report.answers, false);
+                self.bytes += entry.bytes();
+                self.first_told = self.first_told.min(at);
+            }
+        }
+    }
+
+    /// What an entry's report was, played again.
+    fn report_again(&self, at: usize) -> Report {
+        let mut report = Report::default();
+        if let Some(mut grid) = self.grid_after(at) {
+            grid.answer_each(&self.entries[at].input, |grid, answer| report.tell(grid, answer));
+        }
+        report
+    }
+
+    /// The turns in an entry, worked out again where its report is no longer kept.
+    pub fn report(&self, entry: usize) -> Cow<'_, [Answer]> {
+        match self.entries.get(entry) {
+            None => Cow::Borrowed(&[]),
+            Some(entry) if !entry.is_forgotten => Cow::Borrowed(&entry.answers),
+            Some(_) => Cow::Owned(self.report_again(entry).answers),
+        }
+    }
+
+    /// Plays all that has been played once more and tells every turn with the game as it was then; nothing of it is kept.
+    ///
+    /// # Errors
+    /// As [`Session::new`].
+    pub fn replay(&self, mut each: impl FnMut(&Grid, &Answer)) -> Result<(), LayoutError> {
+        let mut grid = self.start.grid(&mut Recorder::default())?;
+        for entry in self.played() {
+            grid.answer_each(&entry.input, |grid, answer| each(grid, &answer));
+            grid.forget();
+        }
+        Ok(())
     }
 
     /// Goes over to a branch: the present tape becomes a branch in its place.
@@ -247,12 +389,11 @@ impl Session {
         let Branch { from, inputs } = self.branches.remove(branch);
         let old = self.entries.iter().map(|entry| entry.input.clone()).collect();
         self.go(from);
-        self.cuts += 1;
-        self.entries.truncate(self.position);
+        self.cut();
         for input in inputs.into_iter().skip(self.position) {
             self.append(input);
         }
-        self.branches.push(Branch { from, inputs: old });
+        self.keep_branch(Branch { from, inputs: old });
     }
 
     /// How often entries of the tape were cut off: as long as it is the same, the tape has only been added to.
@@ -295,12 +436,17 @@ impl Session {
         self.position
     }
 
+    /// How many turns have been played, those of timers and gliders too.
+    pub const fn turns(&self) -> u64 {
+        self.turns
+    }
+
     /// The clock in ms.
     pub fn clock(&self) -> u64 {
         self.grid.counter(crate::rulebook::CounterRead::Clock) as u64
     }
 
-    /// All turns played so far, in order.
+    /// The turns played so far, in order, as far as their reports are kept; [`Self::replay`] tells all.
     pub fn answers(&self) -> impl DoubleEndedIterator<Item = &Answer> {
         self.played().iter().flat_map(|entry| &entry.answers)
     }
@@ -317,6 +463,11 @@ impl Session {
 
     /// Whether the game has been won or lost by now; for games that go on all the same.
     pub fn ever(&self, outcome: Ended) -> bool {
-        self.grid.outcome() == Some(outcome) || self.answers().any(|answer| answer.outcome == Some(outcome))
+        self.grid.outcome() == Some(outcome) || self.played().iter().any(|entry| entry.outcomes.contains(&outcome))
+    }
+
+    /// The first invariant that did not hold after some turn, by its number.
+    pub fn broken(&self) -> Option<usize> {
+        self.played().iter().find_map(|entry| entry.broken)
     }
 }

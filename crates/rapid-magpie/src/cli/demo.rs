@@ -55,14 +55,14 @@ fn play_all(demos: &[&Demo]) -> anyhow::Result<Answer> {
             for (at, input) in &tape.lines {
                 session.give_at(Some(*at), input)?;
             }
-            let broken = session.answers().any(|answer| answer.broken.is_some());
+            let broken = session.broken().is_some();
             let outcome = session.grid().outcome();
             good &= !broken && outcome == Some(Ended::Won);
             say!(
                 "{:<14} {name}: {} inputs, {} turns, {}{}",
                 demo.name,
                 tape.lines.len(),
-                session.answers().count(),
+                session.turns(),
                 outcome.map_or("unfinished", Ended::word),
                 if broken { ", a rule that always holds was broken" } else { "" }
             )?;

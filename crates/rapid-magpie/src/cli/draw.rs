@@ -84,7 +84,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         What::Board => board(&ready.book, map, options.write),
         What::Probe => Ok(probe(&ready.book, map, options.at.as_deref())?),
         What::Pace => pace(&ready.book, map, options),
-        What::Meetings => Ok(magpie_draw::meetings(&ready.book)),
+        What::Meetings => magpie_draw::meetings(&ready.book).map_err(undrawn),
         What::Story => story(&ready.book, map, options),
     };
     match drawing {
@@ -145,7 +145,7 @@ fn board(book: &std::sync::Arc<Rulebook>, map: usize, write: Write) -> Result<Dr
 
 fn undrawn(error: DrawError) -> Undrawn {
     match error {
-        limit @ (DrawError::TooLarge(_) | DrawError::TooLong(..)) => Undrawn::Limit(limit),
+        limit @ (DrawError::TooLarge(_) | DrawError::TooLong(..) | DrawError::TooMany(..)) => Undrawn::Limit(limit),
         error @ DrawError::Pdf(_) => Undrawn::Error(error.into()),
     }
 }
@@ -167,7 +167,7 @@ fn story(book: &std::sync::Arc<Rulebook>, map: usize, options: &Options) -> Resu
         // Waits before an input are told with it.
         if let Some(entry) = session.played().last().filter(|_| scenes.len() <= MOST_SCENES) {
             let fact = words::entry(entry, book, session.grid().board().extent());
-            scenes.push(scene(&session, plain(&entry.input.to_string()), fact, words::is_refused(entry)));
+            scenes.push(scene(&session, plain(&entry.input.to_string()), fact, entry.is_refused));
         }
     }
     magpie_draw::story(book, &title(book, map), &scenes).map_err(undrawn)

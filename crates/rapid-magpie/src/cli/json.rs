@@ -5,6 +5,8 @@ use magpie_core::grid::{ActionReport, Answer, Check, Grid, Request};
 use magpie_core::rulebook::{CounterRead, KindId, Rulebook};
 use magpie_core::space::{Cell, Conversion, Extent, Heading, Position, WindowPoint, WorldPoint};
 use magpie_core::tape::Session;
+use serde::ser::{Error as _, SerializeSeq as _};
+use serde::{Serialize, Serializer};
 use serde_json::{Map, Value, json};
 
 /// A position with its space.
@@ -104,87 +106,119 @@ pub enum Show {
     Ledger,
 }
 
-/// What a board looked like after a turn, for `--show all`.
-#[derive(Clone, Debug)]
-pub struct After {
-    /// The board.
-    pub board: Vec<String>,
-    /// The rulebook's counters.
-    pub counters: Value,
-}
-
 /// The rulebook's counters with their values.
-pub fn counters(session: &Session) -> Value {
-    let values: Vec<i64> = session.grid().counters().map(|(_, value)| value).collect();
-    named_counters(session, &values)
-}
-
-/// Values of the rulebook's counters, in its order, with their names.
-pub fn named_counters(session: &Session, values: &[i64]) -> Value {
-    let names = session.grid().counters().map(|(name, _)| name.to_owned());
-    let counters: Map<String, Value> = names.zip(values.iter().map(|value| Value::from(*value))).collect();
+fn counters(grid: &Grid) -> Value {
+    let counters: Map<String, Value> = grid.counters().map(|(name, value)| (name.to_owned(), value.into())).collect();
     counters.into()
 }
 
-fn answer(found: &Answer, after: Option<&After>, session: &Session, show: Show) -> Value {
-    let book = session.grid().book();
-    let extent = session.grid().board().extent();
+/// A turn, with the game as it is after it.
+fn answer(found: &Answer, grid: &Grid, show: Show) -> Value {
+    let book = grid.book();
+    let extent = grid.board().extent();
     let mut value = json!({ "turn": found.turn, "input": found.input });
-    if let Some(after) = after {
-        value["board"] = after.board.clone().into();
-        value["counters"] = after.counters.clone();
+    if show != Show::Last {
+        value["board"] = grid.picture().into();
+        value["counters"] = counters(grid);
         value["outcome"] = found.outcome.map(magpie_core::grid::Ended::word).into();
     }
     let ledger = show == Show::Ledger;
     value["requests"] = found.requests.iter().map(|asked| request(asked, book, extent, ledger)).collect();
     value["actions"] = found.actions.iter().map(action).collect();
+    if found.untold > 0 {
+        value["untold"] = found.untold.into();
+    }
     value
 }
 
-/// The state of a game and all answers so far; `after` holds one entry an answer, or nothing.
-pub fn state(session: &Session, after: &[After], show: Show) -> Value {
-    let grid = session.grid();
-    let book = grid.book();
-    let answers: Vec<Value> =
-        session.answers().enumerate().map(|(at, found)| answer(found, after.get(at), session, show)).collect();
-    let signals: Vec<&String> = session.signals().collect();
-    let broken = session.answers().find_map(|answer| answer.broken).map(|number| &book.invariants[number].at.text);
-    json!({
-        "map": grid.map() + 1,
-        "turns": grid.counter(CounterRead::Turns),
-        "moves": grid.counter(CounterRead::Moves),
-        "clock": grid.counter(CounterRead::Clock),
-        "outcome": grid.outcome().map(magpie_core::grid::Ended::word),
-        "counters": counters(session),
-        "board": grid.picture(),
-        "pieces": pieces(session),
-        "signals": signals,
-        "broken": broken,
-        "answers": answers,
-    })
+/// The state of a game and all turns so far, written turn by turn and piece by piece.
+#[derive(Serialize)]
+pub struct State<'s> {
+    map: usize,
+    turns: i64,
+    moves: i64,
+    clock: i64,
+    outcome: Option<&'static str>,
+    counters: Value,
+    board: Vec<String>,
+    pieces: Pieces<'s>,
+    signals: Vec<&'s String>,
+    broken: Option<&'s String>,
+    answers: Answers<'s>,
+}
+
+impl<'s> State<'s> {
+    /// The state of a session.
+    pub fn new(session: &'s Session, show: Show) -> Self {
+        let grid = session.grid();
+        Self {
+            map: grid.map() + 1,
+            turns: grid.counter(CounterRead::Turns),
+            moves: grid.counter(CounterRead::Moves),
+            clock: grid.counter(CounterRead::Clock),
+            outcome: grid.outcome().map(magpie_core::grid::Ended::word),
+            counters: counters(grid),
+            board: grid.picture(),
+            pieces: Pieces(grid),
+            signals: session.signals().collect(),
+            broken: session.broken().map(|number| &grid.book().invariants[number].at.text),
+            answers: Answers { session, show },
+        }
+    }
+}
+
+/// All turns of a session: played once more while they are written.
+struct Answers<'s> {
+    session: &'s Session,
+    show: Show,
+}
+
+impl Serialize for Answers<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut list = serializer.serialize_seq(None)?;
+        let mut wrong = None;
+        let replayed = self.session.replay(|grid, found| {
+            if wrong.is_none() {
+                wrong = list.serialize_element(&answer(found, grid, self.show)).err();
+            }
+        });
+        match (wrong, replayed) {
+            (Some(wrong), _) => Err(wrong),
+            (None, Err(error)) => Err(S::Error::custom(error)),
+            (None, Ok(())) => list.end(),
+        }
+    }
 }
 
 /// All pieces but the ground, in reading order, the lowest layer of a cell first; behind them those out of every cell.
-fn pieces(session: &Session) -> Vec<Value> {
-    let grid = session.grid();
-    let (board, book) = (grid.board(), grid.book());
-    let mut found = Vec::new();
-    for id in (0..board.cells()).map(magpie_core::board::CellId) {
-        let mut places: Vec<_> = board.seats(id).collect();
-        places.reverse();
-        for place in places {
-            let kind = board.kind_in(id, place).filter(|kind| Some(*kind) != book.ground);
-            match (board.known_piece_in(id, place), kind) {
-                (_, None) => {}
-                (Some(piece), Some(_)) => found.push(one_piece(grid, piece)),
-                // What a flood has laid has no number of its own.
-                (None, Some(kind)) => found.push(piece_value(book, kind, Some(board.cell(id)), None)),
+struct Pieces<'g>(&'g Grid);
+
+impl Serialize for Pieces<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let grid = self.0;
+        let (board, book) = (grid.board(), grid.book());
+        let mut list = serializer.serialize_seq(None)?;
+        for id in (0..board.cells()).map(magpie_core::board::CellId) {
+            let mut places: Vec<_> = board.seats(id).collect();
+            places.reverse();
+            for place in places {
+                let kind = board.kind_in(id, place).filter(|kind| Some(*kind) != book.ground);
+                match (board.known_piece_in(id, place), kind) {
+                    (_, None) => {}
+                    (Some(piece), Some(_)) => list.serialize_element(&one_piece(grid, piece))?,
+                    // What a flood has laid has no number of its own.
+                    (None, Some(kind)) => {
+                        list.serialize_element(&piece_value(book, kind, Some(board.cell(id)), None))?;
+                    }
+                }
             }
         }
+        let out = grid.between_cells().filter(|piece| board.cell_of(*piece).is_none() && board.exists(*piece));
+        for piece in out {
+            list.serialize_element(&one_piece(grid, piece))?;
+        }
+        list.end()
     }
-    let out = grid.between_cells().filter(|piece| board.cell_of(*piece).is_none() && board.exists(*piece));
-    found.extend(out.map(|piece| one_piece(grid, piece)));
-    found
 }
 
 /// A piece; one between cells with its centre, one out of every cell without column and row.

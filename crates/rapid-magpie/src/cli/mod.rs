@@ -18,8 +18,8 @@ use crate::words::{is_hidden, plain};
 use crate::yard::Open;
 use clap::{CommandFactory, Parser, Subcommand};
 use serde::Serialize;
-use std::fmt::Write as _;
-use std::io::Write as _;
+use serde_json::ser::{Formatter, PrettyFormatter, Serializer};
+use std::io::{BufWriter, Write as _};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -169,17 +169,58 @@ fn print(text: &str) -> std::io::Result<()> {
     writeln!(std::io::stdout().lock(), "{}", plain(text))
 }
 
-/// Prints a document as JSON. Control and turning characters stand in it escaped, so that names stay what they are.
+/// Prints a document as JSON, piece by piece: it may be larger than what fits into memory. Control and turning characters
+/// stand in it escaped, so that names stay what they are.
 fn say_json(document: &impl Serialize) -> anyhow::Result<()> {
-    let text = serde_json::to_string_pretty(document)?;
-    let mut escaped = String::with_capacity(text.len());
-    for character in text.chars() {
-        if is_hidden(character) {
-            write!(escaped, "\\u{:04x}", u32::from(character))?;
-        } else {
-            escaped.push(character);
-        }
+    let mut out = BufWriter::new(std::io::stdout().lock());
+    document
+        .serialize(&mut Serializer::with_formatter(&mut out, Escaping(PrettyFormatter::new())))
+        .map_err(io_error)?;
+    writeln!(out)?;
+    Ok(out.flush()?)
+}
+
+/// What a document could not be written for.
+fn io_error(error: serde_json::Error) -> anyhow::Error {
+    if error.is_io() { std::io::Error::from(error).into() } else { error.into() }
+}
+
+/// The usual layout, with hidden characters escaped.
+struct Escaping(PrettyFormatter<'static>);
+
+/// Hands methods of a formatter over to the usual one.
+macro_rules! as_usual {
+    ($($name:ident $(, $first:ident: $sort:ty)?;)*) => {
+        $(fn $name<W: ?Sized + std::io::Write>(&mut self, writer: &mut W $(, $first: $sort)?) -> std::io::Result<()> {
+            self.0.$name(writer $(, $first)?)
+        })*
+    };
+}
+
+impl Formatter for Escaping {
+    as_usual! {
+        begin_array;
+        end_array;
+        begin_array_value, first: bool;
+        end_array_value;
+        begin_object;
+        end_object;
+        begin_object_key, first: bool;
+        begin_object_value;
+        end_object_value;
     }
-    writeln!(std::io::stdout().lock(), "{escaped}")?;
-    Ok(())
+
+    fn write_string_fragment<W: ?Sized + std::io::Write>(&mut self, writer: &mut W, text: &str) -> std::io::Result<()> {
+        let mut rest = text;
+        while let Some(at) = rest.find(is_hidden) {
+            let (plain, behind) = rest.split_at(at);
+            writer.write_all(plain.as_bytes())?;
+            let mut characters = behind.chars();
+            if let Some(hidden) = characters.next() {
+                write!(writer, "\\u{:04x}", u32::from(hidden))?;
+            }
+            rest = characters.as_str();
+        }
+        writer.write_all(rest.as_bytes())
+    }
 }

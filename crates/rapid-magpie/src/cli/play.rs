@@ -1,16 +1,16 @@
 //! `play`: inputs in, every answer out.
 
 use super::Answer;
-use super::json::{self, After, Show};
+use super::json::{self, Show};
 use super::source::ready;
-use super::{say, say_json};
+use super::{complain, say, say_json};
 use crate::files::{read_tape, tape_text, write_output};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
-use magpie_core::grid::Ended;
+use magpie_core::grid::{Answer as TurnAnswer, Ended, Grid, Taken};
 use magpie_core::input::{Input, parse_inputs};
 use magpie_core::rulebook::CounterRead;
-use magpie_core::tape::{Session, Start};
+use magpie_core::tape::{Session, Start, WrongTime};
 use std::path::PathBuf;
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -58,21 +58,16 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         Shown::All => Show::All,
         Shown::Ledger => Show::Ledger,
     };
-    let mut after: Vec<After> = Vec::new();
+    let mut limit = None;
     for (at, input) in inputs {
-        session.give_at(at, &input)?;
-        if show != Show::Last {
-            let turns = session.answers().count();
-            after.truncate(turns);
-            for answer in session.answers().skip(after.len()) {
-                // Turns in the middle of a wait have kept their own boards.
-                after.push(match &answer.after {
-                    Some((board, counters)) => {
-                        After { board: board.clone(), counters: json::named_counters(&session, counters) }
-                    }
-                    None => After { board: session.grid().picture(), counters: json::counters(&session) },
-                });
-            }
+        match session.give_at(at, &input) {
+            Ok(Taken::Yes) => {}
+            Ok(Taken::No) => limit = session.limit(),
+            Err(error @ WrongTime::Far { .. }) => limit = Some(error.to_string()),
+            Err(error @ WrongTime::Back { .. }) => return Err(error.into()),
+        }
+        if limit.is_some() {
+            break;
         }
     }
     if let Some(path) = &options.record {
@@ -82,11 +77,18 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         write_output(path, text.as_bytes(), read.into_iter().flatten())?;
     }
     if options.json {
-        say_json(&json::state(&session, &after, show))?;
+        say_json(&json::State::new(&session, show))?;
     } else {
-        text(&session, &after, show)?;
+        text(&session, show)?;
     }
-    Ok(Answer::Done)
+    // What is known by then has been told.
+    Ok(match limit {
+        None => Answer::Done,
+        Some(limit) => {
+            complain!("{limit}; the inputs behind it are not played");
+            Answer::Limit
+        }
+    })
 }
 
 type Inputs = (usize, Option<u64>, Vec<(Option<u64>, Input)>);
@@ -104,41 +106,55 @@ fn inputs(options: &Options) -> anyhow::Result<Inputs> {
     Ok((options.map.unwrap_or(1), None, inputs.into_iter().map(|input| (None, input)).collect()))
 }
 
-fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
+/// A turn in words, with the board as it is after it.
+fn turn(answer: &TurnAnswer, grid: &Grid, show: Show) -> std::io::Result<()> {
+    let book = grid.book();
+    let turn = answer.turn.map_or("never settles".into(), |turn| format!("turn {turn}"));
+    say!("{turn}: {}", answer.input)?;
+    for request in &answer.requests {
+        let name = &book.kind(request.kind).name;
+        let heading = request.heading.map_or("a leap", magpie_core::space::Heading::word);
+        let verdict = if request.granted { "granted" } else { "refused" };
+        say!("  {name} at {},{} asks {heading}: {verdict}", request.from.column, request.from.row)?;
+        let reason = request.reason.and_then(|reason| request.checks.get(reason));
+        let ledger = show == Show::Ledger;
+        for check in request.checks.iter().filter(|check| ledger || Some(*check) == reason) {
+            let mark = if check.holds { "✓" } else { "✗" };
+            let line = check.line(book).map_or(String::new(), |line| format!("  line {line}"));
+            say!("    {mark} {:<7} {}{line}", check.kind.word(), check.text(book, grid.board().extent()))?;
+        }
+    }
+    for action in &answer.actions {
+        let verdict = if action.granted { "granted" } else { "refused" };
+        let why = action.reason.as_ref().map_or(String::new(), |why| format!(", {why}"));
+        say!("  {}: {verdict}{why}", action.action)?;
+    }
+    for signal in &answer.signals {
+        say!("  signal \"{signal}\"")?;
+    }
+    for note in &answer.notes {
+        say!("  {note}")?;
+    }
+    if answer.untold > 0 {
+        say!("  and {} more that are not told", answer.untold)?;
+    }
+    for line in grid.picture() {
+        say!("    {line}")?;
+    }
+    Ok(())
+}
+
+fn text(session: &Session, show: Show) -> anyhow::Result<()> {
     let grid = session.grid();
     let book = grid.book();
     if show != Show::Last {
-        for (answer, after) in session.answers().zip(after) {
-            let turn = answer.turn.map_or("never settles".into(), |turn| format!("turn {turn}"));
-            say!("{turn}: {}", answer.input)?;
-            for request in &answer.requests {
-                let name = &book.kind(request.kind).name;
-                let heading = request.heading.map_or("a leap", magpie_core::space::Heading::word);
-                let verdict = if request.granted { "granted" } else { "refused" };
-                say!("  {name} at {},{} asks {heading}: {verdict}", request.from.column, request.from.row)?;
-                let reason = request.reason.and_then(|reason| request.checks.get(reason));
-                let ledger = show == Show::Ledger;
-                for check in request.checks.iter().filter(|check| ledger || Some(*check) == reason) {
-                    let mark = if check.holds { "✓" } else { "✗" };
-                    let line = check.line(book).map_or(String::new(), |line| format!("  line {line}"));
-                    say!("    {mark} {:<7} {}{line}", check.kind.word(), check.text(book, grid.board().extent()))?;
-                }
+        let mut told = Ok(());
+        session.replay(|grid, answer| {
+            if told.is_ok() {
+                told = turn(answer, grid, show);
             }
-            for action in &answer.actions {
-                let verdict = if action.granted { "granted" } else { "refused" };
-                let why = action.reason.as_ref().map_or(String::new(), |why| format!(", {why}"));
-                say!("  {}: {verdict}{why}", action.action)?;
-            }
-            for signal in &answer.signals {
-                say!("  signal \"{signal}\"")?;
-            }
-            for note in &answer.notes {
-                say!("  {note}")?;
-            }
-            for line in &after.board {
-                say!("    {line}")?;
-            }
-        }
+        })?;
+        told?;
         say!()?;
     }
     for line in grid.picture() {
@@ -166,7 +182,7 @@ fn text(session: &Session, after: &[After], show: Show) -> anyhow::Result<()> {
             }
         }
     }
-    if let Some(broken) = session.answers().find_map(|answer| answer.broken) {
+    if let Some(broken) = session.broken() {
         say!("broken: {}", book.invariants[broken].at.text)?;
     }
     Ok(())

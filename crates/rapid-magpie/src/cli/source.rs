@@ -102,7 +102,7 @@ mod tests {
         #[test]
         fn any_span_of_any_text_can_be_shown(source in ".{0,60}(\r?\n.{0,300})?", start in 0usize..400, length in 0usize..400) {
             let found = Diagnostic::new(Span::new(start, start + length), Code::Syntax, "words");
-            let text = render("a.magpie", &source, &[&found]);
+            let text = render("a.magpie", &source, &[&found], 1);
             prop_assert!(text.contains("words"));
             prop_assert!(!text.chars().any(|c| c.is_control() && c != '\n'));
         }

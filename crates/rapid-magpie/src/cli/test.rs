@@ -7,7 +7,7 @@ use crate::files::{read_tape, tapes_beside, write_output};
 use crate::words::{counted, plain};
 use anyhow::Context;
 use clap::Args;
-use magpie_core::grid::Ended;
+use magpie_core::grid::Taken;
 use magpie_core::tape::{Session, Start, run_scenario};
 use quick_junit::{NonSuccessKind, Report, TestCase, TestCaseStatus, TestSuite};
 use serde_json::{Value, json};
@@ -87,17 +87,20 @@ fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
     let mut failures = Vec::new();
     for (number, (at, input)) in tape.lines.iter().enumerate() {
         let before = session.position();
-        session.give_at(Some(*at), input)?;
-        let new = session.played().get(before..).unwrap_or_default();
-        for answer in new.iter().flat_map(|entry| &entry.answers) {
-            let place = || format!("input {} `{input}`", number + 1);
-            if let Some(broken) = answer.broken {
+        let taken = session.give_at(Some(*at), input)?;
+        let place = format!("input {} `{input}`", number + 1);
+        for entry in session.played().get(before..).unwrap_or_default() {
+            if let Some(broken) = entry.broken {
                 let rule = &ready.book.invariants[broken].at;
-                failures.push((Some(rule.line), format!("after {}: `{}` does not hold", place(), rule.text)));
+                failures.push((Some(rule.line), format!("after {place}: `{}` does not hold", rule.text)));
             }
-            if answer.outcome == Some(Ended::NeverSettles) {
-                failures.push((None, format!("{} never settles", place())));
+            if entry.unsettled > 0 {
+                failures.push((None, format!("{place} never settles")));
             }
+        }
+        if let (Taken::No, Some(limit)) = (taken, session.limit()) {
+            failures.push((None, format!("{place} is not played: {limit}")));
+            break;
         }
     }
     Ok(Case { name: format!("tape {name}"), line: None, failures })

@@ -86,7 +86,7 @@ fn difference(desk: &Desk, theme: Theme, pen: &mut Pen) {
             continue;
         };
         pen.line(&format!("  input {}: {}", changed.entry + 1, entry.input), theme.text());
-        for request in entry.answers.iter().flat_map(|answer| &answer.requests) {
+        for request in session.report(changed.entry).iter().flat_map(|answer| &answer.requests) {
             verdict(request, session.grid().book(), session, theme, pen);
         }
     }

@@ -4,7 +4,6 @@ use super::draw::key_sign;
 use crate::desk::Desk;
 use crate::ui::Hits;
 use crate::ui::theme::Theme;
-use crate::words;
 use magpie_core::input::{Input, Key};
 use magpie_core::tape::Entry;
 use ratatui::buffer::Buffer;
@@ -19,7 +18,7 @@ fn sign(entry: &Entry) -> String {
         Input::Next => "next".into(),
         input => input.to_string(),
     };
-    if words::is_refused(entry) { format!("✗{sign}") } else { sign }
+    if entry.is_refused { format!("✗{sign}") } else { sign }
 }
 
 /// Draws the tape into a line; gives which place on it lies where.
@@ -38,10 +37,9 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
     buffer.set_string(x, area.y, "tape", theme.faint());
     x += 6;
     let room = area.right().saturating_sub(tail.width() as u16).saturating_sub(x);
-    // The place on the tape stays in sight.
-    let signs: Vec<String> = entries.iter().map(sign).collect();
-    let width = |at: usize| signs[at].width() as u16 + 1 + u16::from(changed == Some(at)) * 2;
-    let mut first = position.min(signs.len());
+    // The place on the tape stays in sight; only what can be seen is written.
+    let width = |at: usize| sign(&entries[at]).width() as u16 + 1 + u16::from(changed == Some(at)) * 2;
+    let mut first = position.min(entries.len());
     let mut used = 8;
     while first > 0 && used + width(first - 1) < room {
         first -= 1;
@@ -50,16 +48,16 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
     let end = x + room;
     let zero = Rect::new(area.x, area.y, 6, 1);
     hits.push((zero, 0));
-    for at in first..=signs.len() {
+    for at in first..=entries.len() {
         if at == position {
             buffer.set_string(x, area.y, "▏", theme.accent());
             x += 1;
         }
-        if at == signs.len() || x + width(at) > end {
+        if at == entries.len() || x + width(at) > end {
             break;
         }
-        let refused = signs[at].starts_with('✗');
-        let style = match (at < position, refused) {
+        let shown = sign(&entries[at]);
+        let style = match (at < position, entries[at].is_refused) {
             (false, _) => theme.faint(),
             (true, true) => theme.refused(),
             (true, false) => theme.text(),
@@ -69,8 +67,8 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
             buffer.set_string(x, area.y, "≠", theme.waiting());
             x += 2;
         }
-        buffer.set_string(x, area.y, &signs[at], style);
-        x += signs[at].width() as u16 + 1;
+        buffer.set_string(x, area.y, &shown, style);
+        x += shown.width() as u16 + 1;
         hits.push((Rect::new(start, area.y, x - start, 1), at + 1));
     }
     let style = if changed.is_some() { theme.waiting() } else { theme.faint() };

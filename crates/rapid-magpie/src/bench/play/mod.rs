@@ -247,7 +247,10 @@ fn ledger(session: &Session, touched: bool, theme: Theme, pen: &mut Pen) {
     if entry.answers.is_empty() {
         pen.heading(&format!("{}: no turn", entry.input));
     }
-    for answer in &entry.answers {
+    for (number, answer) in entry.answers.iter().enumerate() {
+        if number + 1 == entry.answers.len() && entry.untold() > 0 {
+            pen.line(&format!("  {} turns between these are not kept", entry.untold()), theme.faint());
+        }
         let turn = answer.turn.map_or("taken back".into(), |turn| format!("turn {turn}"));
         let by_itself = answer.input == "glide" || answer.input.starts_with("each ");
         let input = if by_itself { format!("{} ({})", answer.input, entry.input) } else { entry.input.to_string() };
@@ -333,6 +336,9 @@ fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen)
     }
     for note in &answer.notes {
         pen.line(&format!("  {note}"), theme.faint());
+    }
+    if answer.untold > 0 {
+        pen.line(&format!("  and {} more that are not told", answer.untold), theme.faint());
     }
     if !answer.feeding.is_empty() {
         pen.line("NEVER SETTLES   the turn was taken back; these keep firing:", theme.refused());
