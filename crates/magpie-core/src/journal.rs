@@ -5,11 +5,13 @@
 pub(crate) struct Journal<T> {
     forgotten: usize,
     list: Vec<T>,
+    /// The last moment that may be gone back to.
+    marked: usize,
 }
 
 impl<T> Default for Journal<T> {
     fn default() -> Self {
-        Self { forgotten: 0, list: Vec::new() }
+        Self { forgotten: 0, list: Vec::new(), marked: 0 }
     }
 }
 
@@ -23,6 +25,17 @@ impl<T> Journal<T> {
     #[inline]
     pub const fn moment(&self) -> usize {
         self.forgotten + self.list.len()
+    }
+
+    /// The present moment, to which somebody may go back.
+    pub const fn mark(&mut self) -> usize {
+        self.marked = self.moment();
+        self.marked
+    }
+
+    /// The last change, where it was made since the last [`Self::mark`].
+    pub fn last_since_mark(&self) -> Option<&T> {
+        self.list.last().filter(|_| self.moment() > self.marked)
     }
 
     /// The last change since a moment, which is taken off.

@@ -126,6 +126,21 @@ pub const MOST_TOLD: usize = if cfg!(test) { 1_000 } else { 10_000 };
 /// Most checks, shoved pieces, cells and changes that the report of one turn holds together.
 pub const MOST_FACTS: usize = if cfg!(test) { 50_000 } else { 1_000_000 };
 
+/// Most settlings of one rule in one pass that the report of one turn tells.
+pub const MOST_SETTLED: usize = 400;
+
+/// Largest board, in cells, that is kept pass by pass of a settling and turn by turn of a wait.
+pub const MOST_CELLS_KEPT: u32 = 10_000;
+
+/// Largest board, in cells, that is compared picture by picture to find what an edit has changed first.
+pub const MOST_CELLS_COMPARED: u32 = 100_000;
+
+/// Most inputs whose settlings a session keeps with their boards, and whose floods with their cells.
+pub const MOST_WHOLE_REPORTS: usize = 200;
+
+/// Largest flood, in cells, that is kept cell by cell for more than the last input.
+pub const MOST_FLOOD_KEPT: usize = 100_000;
+
 /// Most turns of one wait whose reports a session keeps; the newest are always among them.
 pub const MOST_TURNS_KEPT: usize = 1_000;
 

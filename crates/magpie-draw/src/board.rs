@@ -1,14 +1,12 @@
 //! A board with its rims, its pieces and a legend.
 
 use crate::DrawError;
+use crate::limits::MOST_CELLS;
 use crate::palette::{ACCENT, FAINT, PAPER, RULE, Rgb, TEXT, is_light, mix, rgb};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use magpie_core::board::{Board, CellId};
 use magpie_core::rulebook::{KindId, Rulebook};
 use magpie_core::space::{Cell, Heading, RowsFrom, show};
-
-/// Most cells of a drawing.
-pub const MOST_CELLS: u64 = 40_000;
 
 /// What is written small into the corner of each cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -4,6 +4,7 @@
 //! same bytes everywhere.
 
 mod board;
+pub mod limits;
 mod meetings;
 mod pace;
 pub mod palette;
@@ -16,13 +17,14 @@ mod story;
 #[cfg(test)]
 mod tests;
 
-pub use board::{MOST_CELLS, Written, board};
-pub use meetings::{MOST_MEETINGS, meetings};
+pub use board::{Written, board};
+pub use meetings::meetings;
 pub use pace::{Curve, pace};
 pub use probe::probe;
 pub use sheet::Drawing;
-pub use story::{MOST_SCENES, Scene, story};
+pub use story::{Scene, story};
 
+use limits::{MOST_CELLS, MOST_MEETINGS, MOST_SCENES, MOST_STORY_CELLS};
 use thiserror::Error;
 
 /// Why there is no drawing.
@@ -32,7 +34,9 @@ pub enum DrawError {
     #[error("a board of {0} cells is too large to draw: the limit is {MOST_CELLS}")]
     TooLarge(u64),
     /// More boards of a story than fit on paper: how many, and their cells.
-    #[error("a story of {0} boards and {1} cells is too long to draw: the limits are {MOST_SCENES} and 80000")]
+    #[error(
+        "a story of {0} boards and {1} cells is too long to draw: the limits are {MOST_SCENES} and {MOST_STORY_CELLS}"
+    )]
     TooLong(usize, u64),
     /// More meetings than fit on paper: who asks, and what is entered.
     #[error("a table of {0} x {1} meetings is too large to draw: the limit is {MOST_MEETINGS}")]

@@ -1,15 +1,11 @@
 //! Who meets what, as a table on paper.
 
 use crate::DrawError;
+use crate::limits::{MOST_LOOKS, MOST_MEETINGS};
 use crate::palette::{ACCENT, FAINT, PAPER, RULE, TEXT, mix, rgb};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::rulebook::meetings::{Entered, Table, meet, verb_words, word_of};
-
-/// Most meetings of a table on paper.
-pub const MOST_MEETINGS: usize = 40_000;
-/// Most clauses that are looked at for all meetings together.
-const MOST_LOOKS: usize = 400_000_000;
 
 const MARGIN: f64 = 28.0;
 const HEAD: f64 = 56.0;

@@ -1,6 +1,7 @@
 //! A strip of boards along a tape, the deciding fact under each.
 
-use crate::board::{MOST_CELLS, Written, draw_cell};
+use crate::board::{Written, draw_cell};
+use crate::limits::{MOST_SCENES, MOST_STORY_CELLS};
 use crate::palette::{ACCENT, FAINT, TEXT, WRONG};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use crate::{DrawError, board::Layout};
@@ -21,9 +22,6 @@ pub struct Scene {
     pub refused: bool,
 }
 
-/// Most boards of one strip.
-pub const MOST_SCENES: usize = 200;
-
 const MARGIN: f64 = 28.0;
 const HEAD: f64 = 44.0;
 const GAP: f64 = 26.0;
@@ -38,7 +36,7 @@ const FACT_LINES: usize = 3;
 /// [`DrawError::TooLong`] where there are more scenes or cells than a sheet may have.
 pub fn story(book: &Rulebook, title: &str, scenes: &[Scene]) -> Result<Drawing, DrawError> {
     let cells: u64 = scenes.iter().map(|scene| scene.board.extent().cells()).sum();
-    if cells > MOST_CELLS * 2 || scenes.len() > MOST_SCENES {
+    if cells > MOST_STORY_CELLS || scenes.len() > MOST_SCENES {
         return Err(DrawError::TooLong(scenes.len(), cells));
     }
     let geometry = &book.geometry;

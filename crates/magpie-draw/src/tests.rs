@@ -1,8 +1,9 @@
 //! Drawings as golden files: `MAGPIE_BLESS=1 cargo test -p magpie-draw` writes them anew, to be looked at before a commit.
 #![allow(clippy::unwrap_used)]
 
+use crate::limits::MOST_SCENES;
 use crate::sheet::clean;
-use crate::{Curve, DrawError, Drawing, MOST_SCENES, Scene, Written, board, meetings, pace, probe, story};
+use crate::{Curve, DrawError, Drawing, Scene, Written, board, meetings, pace, probe, story};
 use magpie_core::pace::{Drive, Frames, Plan, Settings, TrackRun, notes, parse_keys, run};
 use magpie_core::rulebook::{Rulebook, read_text};
 use magpie_core::space::{Cell, Position, WindowPoint, convert};

@@ -32,12 +32,15 @@ pub fn regular(path: &Path) -> anyhow::Result<()> {
 
 /// Reads a file of at most so many bytes and one more, so that a larger one can be told.
 pub fn bytes_of(path: &Path) -> anyhow::Result<Vec<u8>> {
+    bytes_up_to(path, LARGEST_FILE)
+}
+
+/// The same, with a limit of its own.
+pub fn bytes_up_to(path: &Path, most: usize) -> anyhow::Result<Vec<u8>> {
     regular(path)?;
     let file = File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?;
     let mut bytes = Vec::new();
-    file.take(LARGEST_FILE as u64 + 1)
-        .read_to_end(&mut bytes)
-        .with_context(|| format!("cannot read `{}`", path.display()))?;
+    file.take(most as u64 + 1).read_to_end(&mut bytes).with_context(|| format!("cannot read `{}`", path.display()))?;
     Ok(bytes)
 }
 
@@ -74,27 +77,84 @@ pub fn text_of(path: &Path) -> anyhow::Result<String> {
     String::from_utf8(bytes).map_err(|_| anyhow::anyhow!("`{}` is no UTF-8", path.display()))
 }
 
-/// Writes a file by way of a temporary one beside it, so that no moment leaves half of it.
+/// The end of the names of temporary files beside a file.
+const TEMPORARY: &str = ".magpie-tmp";
+
+/// The beginning of the names of temporary files beside a file.
+fn temporary_name(target: &Path) -> String {
+    format!(".{}.", target.file_name().unwrap_or_default().to_string_lossy())
+}
+
+/// Removes temporary files beside a file that a program left which was killed while it wrote.
+pub fn clear_temporaries(target: &Path) {
+    clear_temporaries_in(folder_of(target), &temporary_name(target));
+}
+
+/// The same for all of a folder whose names begin so; one that is being written is locked and stays.
+pub fn clear_temporaries_in(folder: &Path, before: &str) {
+    let Ok(entries) = std::fs::read_dir(folder) else { return };
+    for entry in entries.flatten() {
+        let name = entry.file_name().to_string_lossy().into_owned();
+        let is_file = entry.file_type().is_ok_and(|sort| sort.is_file());
+        if is_file && name.starts_with(before) && name.ends_with(TEMPORARY) {
+            let left = File::open(entry.path()).is_ok_and(|file| file.try_lock().is_ok());
+            if left {
+                // What cannot be removed now is found again the next time.
+                let _ = std::fs::remove_file(entry.path());
+            }
+        }
+    }
+}
+
+/// The folder that a file lies in.
+fn folder_of(path: &Path) -> &Path {
+    path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."))
+}
+
+/// Writes a file by way of a temporary one beside it, so that no moment leaves half of it. Mode and owner stay.
 pub fn replace(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
     let context = || format!("cannot write `{}`", path.display());
     regular(path).with_context(context)?;
     // A link is followed, so that the file it names is replaced and the link stays.
     let target = if path.exists() { path.canonicalize().with_context(context)? } else { path.to_path_buf() };
-    let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    clear_temporaries(&target);
+    let before = temporary_name(&target);
     let mut builder = tempfile::Builder::new();
+    builder.prefix(&before).suffix(TEMPORARY);
     #[cfg(unix)]
-    let builder = {
+    {
         use std::os::unix::fs::PermissionsExt as _;
         // As for any new file, the user's mask takes from these.
-        builder.permissions(std::fs::Permissions::from_mode(0o666))
-    };
-    let mut file = builder.tempfile_in(folder).with_context(context)?;
+        builder.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    let mut file = builder.tempfile_in(folder_of(&target)).with_context(context)?;
+    // Held until the file has its name: whoever clears what was left behind passes it over.
+    let _ = file.as_file().try_lock();
     file.write_all(bytes).with_context(context)?;
-    if let Ok(data) = target.metadata() {
-        file.as_file().set_permissions(data.permissions()).with_context(context)?;
+    if let Ok(old) = target.metadata() {
+        keep_owner(file.as_file(), &old).with_context(context)?;
+        file.as_file().set_permissions(old.permissions()).with_context(context)?;
     }
     file.as_file().sync_all().with_context(context)?;
     file.persist(&target).with_context(context)?;
+    // The new name has to reach the disk too; a folder that cannot be synced still holds the file.
+    let _ = File::open(folder_of(&target)).and_then(|folder| folder.sync_all());
+    Ok(())
+}
+
+/// Gives a new file the owner and the group of the one it replaces.
+#[cfg(unix)]
+fn keep_owner(file: &File, old: &std::fs::Metadata) -> anyhow::Result<()> {
+    use std::os::unix::fs::{MetadataExt as _, fchown};
+    let new = file.metadata()?;
+    if (new.uid(), new.gid()) == (old.uid(), old.gid()) {
+        return Ok(());
+    }
+    fchown(file, Some(old.uid()), Some(old.gid())).context("it belongs to somebody else, and would not any more")
+}
+
+#[cfg(not(unix))]
+fn keep_owner(_: &File, _: &std::fs::Metadata) -> anyhow::Result<()> {
     Ok(())
 }
 
@@ -154,6 +214,14 @@ pub fn read_tape(path: &Path) -> anyhow::Result<Tape> {
 
 /// Reads the text of a tape.
 pub fn parse_tape(text: &str) -> anyhow::Result<Tape> {
+    match parse_whole_lines(text)? {
+        (tape, None) => Ok(tape),
+        (_, Some(wrong)) => Err(wrong),
+    }
+}
+
+/// Reads the text of a tape up to the first line that is none, and tells what is wrong with that.
+pub fn parse_whole_lines(text: &str) -> anyhow::Result<(Tape, Option<anyhow::Error>)> {
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
     let (_, first) = lines.next().context("the tape is empty: its first line is {\"magpie-tape\":1, ...}")?;
@@ -161,13 +229,19 @@ pub fn parse_tape(text: &str) -> anyhow::Result<Tape> {
     if header.version != 1 {
         bail!("this is a tape of version {}, and only version 1 is known", header.version);
     }
-    let mut inputs = Vec::new();
-    for (number, line) in lines {
+    let read = |number: usize, line: &str| -> anyhow::Result<(u64, Input)> {
         let context = || format!("line {}", number + 1);
         let Line { at, input } = serde_json::from_str(line).with_context(context)?;
-        inputs.push((at, input.parse().with_context(context)?));
+        Ok((at, input.parse().with_context(context)?))
+    };
+    let mut tape = Tape { header, lines: Vec::new() };
+    for (number, line) in lines {
+        match read(number, line) {
+            Ok(line) => tape.lines.push(line),
+            Err(wrong) => return Ok((tape, Some(wrong))),
+        }
     }
-    Ok(Tape { header, lines: inputs })
+    Ok((tape, None))
 }
 
 /// A tape as text.
@@ -196,8 +270,7 @@ pub fn tape_lines(entries: &[Entry]) -> anyhow::Result<String> {
 /// Tapes in the rulebook's folder whose header names it, in the order of their names.
 pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
     let name = rulebook.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    let folder = rulebook.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let Ok(entries) = std::fs::read_dir(folder) else {
+    let Ok(entries) = std::fs::read_dir(folder_of(rulebook)) else {
         return Vec::new();
     };
     let mut found: Vec<PathBuf> = entries

@@ -4,6 +4,7 @@ mod bench;
 mod cli;
 mod desk;
 mod files;
+mod limits;
 mod stage;
 mod ui;
 mod words;
@@ -15,9 +16,8 @@ use std::process::ExitCode;
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 fn main() -> ExitCode {
-    let answer = match cli::run() {
-        cli::Run::Done(answer) => answer,
-        cli::Run::Open(what) => stage::open(what).map_or_else(|error| cli::failed(&error), |()| cli::Answer::Done),
-    };
-    answer.into()
+    match cli::run() {
+        cli::Run::Done(answer) => answer.into(),
+        cli::Run::Open(what) => stage::open(what).unwrap_or_else(|error| cli::failed(&error).into()),
+    }
 }

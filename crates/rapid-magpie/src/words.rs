@@ -30,10 +30,17 @@ pub fn plain(text: &str) -> String {
     text.chars().map(|c| if is_hidden(c) { '\u{fffd}' } else { c }).collect()
 }
 
-/// Whether a character is nothing to be seen: a control character, or one that turns the order of others round.
+/// Writes to standard error, free of what a terminal would obey; where that is closed or full, nobody is told.
+pub fn tell(text: &str) {
+    use std::io::Write as _;
+    let _ = writeln!(std::io::stderr().lock(), "{}", plain(text));
+}
+
+/// Whether a character is nothing to be seen: a control character, one that turns the order of others round, or none at all.
 pub fn is_hidden(c: char) -> bool {
+    let none = matches!(c, '\u{fdd0}'..='\u{fdef}') || u32::from(c) & 0xfffe == 0xfffe;
     let turns = matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
-    turns || (c.is_control() && c != '\n' && c != '\t')
+    none || turns || (c.is_control() && c != '\n' && c != '\t')
 }
 
 /// What a `when` rule found and changed.

@@ -170,8 +170,6 @@ impl Counts {
 }
 
 impl Settled {
-    /// Boards above this size are not kept pass by pass.
-    pub const MOST_CELLS: u32 = 10_000;
     /// Forgets boards and cells; the counts stay.
     pub fn shed(&mut self) {
         (self.matches, self.changes, self.board) = (Vec::new(), Vec::new(), Vec::new());

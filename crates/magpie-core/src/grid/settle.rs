@@ -7,7 +7,7 @@ use super::report::{Counts, Fired, Settled};
 use super::state::Grid;
 use super::watch::Watch;
 use crate::board::{CellId, Mark, PieceId, Seat};
-use crate::limits::{MOST_ACTED, MOST_PASSES};
+use crate::limits::{MOST_ACTED, MOST_CELLS_KEPT, MOST_PASSES};
 use crate::rulebook::{Common, Cond, Effect, KindSet, Match, SetId, When};
 use crate::space::Cell;
 use hashbrown::HashSet;
@@ -111,7 +111,7 @@ impl Grid {
             found.pieces.pieces().filter_map(place).map(|cell| board.cell(cell)).collect()
         };
         let changes = board.changes_since(mark);
-        let small = board.cells() <= Settled::MOST_CELLS && watch.wants_boards();
+        let small = board.cells() <= MOST_CELLS_KEPT && watch.wants_boards();
         watch.settled(Settled {
             pass,
             rule,

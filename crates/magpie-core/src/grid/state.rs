@@ -151,10 +151,10 @@ impl std::fmt::Debug for Grid {
 }
 
 impl Grid {
-    pub(super) fn moment(&self) -> Moment {
+    pub(super) fn moment(&mut self) -> Moment {
         Moment {
             board: self.state.board.mark(),
-            counters: self.state.counter_journal.moment(),
+            counters: self.state.counter_journal.mark(),
             timers: self.state.timer_journal.moment(),
             bonds: self.state.bonds_journal.moment(),
             small: self.state.small,
@@ -195,7 +195,9 @@ impl Grid {
     pub(super) fn set_counter(&mut self, counter: CounterId, value: i64) {
         let found = &mut self.state.counters[usize::from(counter.0)];
         let old = std::mem::replace(found, value.clamp(-COUNTER_BOUND, COUNTER_BOUND));
-        if old != *found {
+        // Of changes between which nobody can go back the first tells enough.
+        let told = self.state.counter_journal.last_since_mark().is_some_and(|(last, _)| *last == counter);
+        if old != *found && !told {
             self.state.counter_journal.push((counter, old));
         }
     }

@@ -2,7 +2,7 @@
 
 use super::ledger::{Asked, Request};
 use super::report::{ActionReport, Answer, Fired, Settled};
-use crate::limits::{MOST_FACTS, MOST_TOLD};
+use crate::limits::{MOST_FACTS, MOST_SETTLED, MOST_TOLD};
 use hashbrown::HashSet;
 
 /// Who follows what happens; the grid does no work for what nobody wants to know.
@@ -49,9 +49,6 @@ impl Watch for Nobody {
     fn settled(&mut self, _: Settled) {}
     fn never_settled(&mut self, _: &[usize]) {}
 }
-
-/// Rules told in one turn; what comes after them is not kept.
-const MOST_SETTLED: usize = 400;
 
 /// Keeps everything of the present turn, up to the limits of one report; what is left out is counted.
 #[derive(Debug, Default)]

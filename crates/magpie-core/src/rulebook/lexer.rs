@@ -2,6 +2,7 @@
 
 use super::diagnostic::{Code, Diagnostic, Span};
 use crate::limits::MOST_TOKENS;
+use unicode_properties::{GeneralCategoryGroup, UnicodeGeneralCategory};
 use unicode_width::UnicodeWidthChar;
 
 /// What a token is.
@@ -126,9 +127,18 @@ fn glyph(rest: &str) -> (TokenKind, usize) {
     (kind, field.len())
 }
 
-/// Whether a character can be a glyph: visible, of width one, not `"` or `_`.
+/// Whether a character can be a glyph: visible by itself, of width one, not `"` or `_`.
 pub fn is_glyph(one: char) -> bool {
-    one.width() == Some(1) && !one.is_whitespace() && one != '"' && one != '_' && one != '\u{ad}'
+    let seen = match one.general_category_group() {
+        GeneralCategoryGroup::Letter
+        | GeneralCategoryGroup::Number
+        | GeneralCategoryGroup::Punctuation
+        | GeneralCategoryGroup::Symbol => true,
+        // What stands on another character, separates, formats, or is no character yet or not everywhere the same.
+        GeneralCategoryGroup::Mark | GeneralCategoryGroup::Separator | GeneralCategoryGroup::Other => false,
+    };
+    // Two fillers are letters and symbols by their category, and nothing is seen of them.
+    seen && one.width() == Some(1) && !matches!(one, '"' | '_' | '\u{2800}' | '\u{ffa0}')
 }
 
 fn token(rest: &str) -> (TokenKind, usize) {

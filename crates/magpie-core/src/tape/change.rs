@@ -1,15 +1,13 @@
 //! What an edit of the rulebook changed.
 
 use super::session::Session;
-
-/// Boards above this size are compared by their answers alone.
-const MOST_COMPARED: u32 = 100_000;
+use crate::limits::MOST_CELLS_COMPARED;
 
 impl Session {
     /// The first entry of the tape whose result is another than in an older game of the same tape; both are played again
     /// from their beginning.
     pub fn first_change(&self, old: &Self) -> Option<usize> {
-        let small = |session: &Self| session.grid().board().cells() <= MOST_COMPARED;
+        let small = |session: &Self| session.grid().board().cells() <= MOST_CELLS_COMPARED;
         let pictures = small(old) && small(self);
         // A game that ends sooner takes fewer inputs.
         let length = old.entries().len().min(self.entries().len());

@@ -2,7 +2,7 @@
 
 use crate::grid::{Answer, Ended, Grid, Settled};
 use crate::input::Input;
-use crate::limits::MOST_TURNS_KEPT;
+use crate::limits::{MOST_CELLS_KEPT, MOST_TURNS_KEPT};
 
 /// The turns in an input.
 #[derive(Clone, Debug, Default)]
@@ -14,10 +14,8 @@ pub struct Report {
 impl Report {
     /// Adds a turn that was just played.
     pub fn tell(&mut self, grid: &Grid, mut answer: Answer) {
-        /// Boards are kept for turns in the middle of a wait on boards of so many cells.
-        const LARGE: u32 = 10_000;
         if answer.input.starts_with("each ") || answer.input == "glide" {
-            let small = self.answers.len() < MOST_TURNS_KEPT && grid.board().cells() <= LARGE;
+            let small = self.answers.len() < MOST_TURNS_KEPT && grid.board().cells() <= MOST_CELLS_KEPT;
             answer.after = small.then(|| (grid.picture(), grid.counters().map(|(_, value)| value).collect()));
         }
         if self.answers.len() >= MOST_TURNS_KEPT {

@@ -4,7 +4,8 @@ use super::entry::{Entry, Report};
 use crate::grid::{Answer, Ended, Grid, LayoutError, Nobody, Recorder, Request, Taken};
 use crate::input::Input;
 use crate::limits::{
-    LONGEST_PAUSE, LONGEST_WAIT, MOST_BRANCHES, MOST_BYTES_REPORTS, MOST_INPUTS, MOST_SIGNALS, MOST_TURNS,
+    LONGEST_PAUSE, LONGEST_WAIT, MOST_BRANCHES, MOST_BYTES_REPORTS, MOST_FLOOD_KEPT, MOST_INPUTS, MOST_SIGNALS,
+    MOST_TURNS, MOST_WHOLE_REPORTS,
 };
 use crate::rulebook::{Map, Rulebook};
 use std::borrow::Cow;
@@ -258,11 +259,8 @@ impl Session {
     /// Boards of settlings and cells of floods are kept for the last entries only, and reports of older ones only while
     /// there is room, so that a long game stays small.
     fn shed(&mut self) {
-        /// Entries that keep everything.
-        const KEPT: usize = 200;
-        /// Floods above this size are kept for the last entry alone.
-        const LARGE: usize = 100_000;
-        let kept = [(self.position.checked_sub(2), LARGE), (self.position.checked_sub(KEPT + 1), 0)];
+        let kept =
+            [(self.position.checked_sub(2), MOST_FLOOD_KEPT), (self.position.checked_sub(MOST_WHOLE_REPORTS + 1), 0)];
         for (at, most) in kept {
             if let Some(entry) = at.and_then(|at| self.entries.get_mut(at)) {
                 self.bytes -= entry.bytes();

@@ -4,14 +4,16 @@ use super::source::ready;
 use super::{Answer, json};
 use super::{complain, say, say_json};
 use crate::files::regular;
+use crate::limits::LONGEST_ROW;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Conversion, Position, View, Where, locate, parse_pixels, parse_position, show};
 use serde_json::json;
 use std::fs::File;
-use std::io::{BufReader, BufWriter, Read};
+use std::io::{BufWriter, Read};
 use std::path::{Path, PathBuf};
+use std::rc::Rc;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 enum Space {
@@ -78,6 +80,25 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     Ok(if refused { Answer::No } else { Answer::Done })
 }
 
+/// What a batch is read from: it ends where a row becomes too long, instead of filling the memory with it.
+struct Rows<R> {
+    input: R,
+    /// Bytes read since the last whole row.
+    since_row: Rc<std::cell::Cell<usize>>,
+}
+
+impl<R: Read> Read for Rows<R> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        // The reader asks anew only when it has gone through everything it had.
+        if self.since_row.get() > LONGEST_ROW {
+            return Err(std::io::Error::other("too-long: a row of a batch may hold 1 MiB"));
+        }
+        let count = self.input.read(into)?;
+        self.since_row.set(self.since_row.get() + count);
+        Ok(count)
+    }
+}
+
 /// Answers every row of a CSV as it is read: 2 where some row has no position.
 fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot: (f64, f64)) -> anyhow::Result<Answer> {
     let input: Box<dyn Read> = if path == Path::new("-") {
@@ -86,8 +107,10 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
         regular(path)?;
         Box::new(File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?)
     };
-    let mut reader = csv::ReaderBuilder::new().from_reader(BufReader::new(input));
+    let since_row = Rc::new(std::cell::Cell::new(0));
+    let mut reader = csv::Reader::from_reader(Rows { input, since_row: since_row.clone() });
     let headers = reader.byte_headers().context("the batch")?.clone();
+    since_row.set(0);
     let column = |name: &[u8]| {
         let plain = |field: &[u8]| field.strip_prefix(b"\xef\xbb\xbf").unwrap_or(field) == name;
         let mut found = headers.iter().enumerate().filter(|(_, field)| plain(field)).map(|(at, _)| at);
@@ -107,7 +130,8 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
     let lines = |record: &csv::ByteRecord| 1 + record.iter().flatten().filter(|byte| **byte == b'\n').count();
     let mut line = 1 + lines(&headers);
     let mut good = true;
-    while reader.read_byte_record(&mut record).context("the batch")? {
+    while reader.read_byte_record(&mut record).with_context(|| format!("line {line}"))? {
+        since_row.set(0);
         let number = |at: usize| {
             let field = record.get(at).and_then(|field| std::str::from_utf8(field).ok()).unwrap_or_default();
             parse_pixels(field.trim())

@@ -12,7 +12,8 @@ use magpie_core::pace::{Drive, Frames, Plan, RunError, mover, movers, notes, par
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
 use magpie_core::tape::{Session, Start};
-use magpie_draw::{Curve, DrawError, Drawing, MOST_SCENES, Scene, Written};
+use magpie_draw::limits::MOST_SCENES;
+use magpie_draw::{Curve, DrawError, Drawing, Scene, Written};
 use std::path::{Path, PathBuf};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

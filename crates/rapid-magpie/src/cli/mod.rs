@@ -102,10 +102,14 @@ pub fn run() -> Run {
     let arguments = match Arguments::try_parse() {
         Ok(arguments) => arguments,
         Err(error) => {
-            let answer = if error.use_stderr() { Answer::Wrong } else { Answer::Done };
-            // Nothing is left to do where even the message cannot be written.
+            if error.use_stderr() {
+                // It repeats what was typed, which may hold anything.
+                crate::words::tell(error.render().to_string().trim_end());
+                return Run::Done(Answer::Wrong);
+            }
+            // Nothing is left to do where even the help cannot be written.
             let _ = error.print();
-            return Run::Done(answer);
+            return Run::Done(Answer::Done);
         }
     };
     let result = match arguments.command {
@@ -125,8 +129,10 @@ pub fn run() -> Run {
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Completions { shell }) => {
-            clap_complete::generate(shell, &mut Arguments::command(), "rapid-magpie", &mut std::io::stdout());
-            Ok(Answer::Done)
+            // Into memory first: a reader that goes away is no fault.
+            let mut script = Vec::new();
+            clap_complete::generate(shell, &mut Arguments::command(), "rapid-magpie", &mut script);
+            std::io::stdout().write_all(&script).map(|()| Answer::Done).map_err(anyhow::Error::from)
         }
     };
     Run::Done(result.unwrap_or_else(|error| failed(&error)))
@@ -156,14 +162,9 @@ use say;
 
 /// The same to standard error, which nobody has to read.
 macro_rules! complain {
-    ($($part:tt)*) => { $crate::cli::tell(&format!("rapid-magpie: {}", format_args!($($part)*))) };
+    ($($part:tt)*) => { $crate::words::tell(&format!("rapid-magpie: {}", format_args!($($part)*))) };
 }
 use complain;
-
-/// Writes to standard error; where that is closed or full, nobody is told.
-fn tell(text: &str) {
-    let _ = writeln!(std::io::stderr().lock(), "{}", plain(text));
-}
 
 fn print(text: &str) -> std::io::Result<()> {
     writeln!(std::io::stdout().lock(), "{}", plain(text))
@@ -217,7 +218,9 @@ impl Formatter for Escaping {
             writer.write_all(plain.as_bytes())?;
             let mut characters = behind.chars();
             if let Some(hidden) = characters.next() {
-                write!(writer, "\\u{:04x}", u32::from(hidden))?;
+                for unit in hidden.encode_utf16(&mut [0; 2]) {
+                    write!(writer, "\\u{unit:04x}")?;
+                }
             }
             rest = characters.as_str();
         }

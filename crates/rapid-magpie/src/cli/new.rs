@@ -61,7 +61,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         .with_context(|| format!("cannot make `{}`", options.file.display()))?;
     file.write_all(text.as_bytes())?;
     for found in &reading.diagnostics {
-        super::tell(&format!("{}: {}", found.code.severity().word(), found.message));
+        crate::words::tell(&format!("{}: {}", found.code.severity().word(), found.message));
     }
     say!("wrote {}; open it with `rapid-magpie {0}`", options.file.display())?;
     Ok(Answer::Done)

@@ -5,6 +5,7 @@ use super::json::whole_or_decimal;
 use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::write_output;
+use crate::limits::MOST_PACE_CELLS;
 use crate::words::{figure_lines, frames_words};
 use anyhow::bail;
 use clap::Args;
@@ -46,9 +47,6 @@ pub struct Options {
     json: bool,
 }
 
-/// Most steps of the usual run.
-const MOST_CELLS: u64 = 1_000_000;
-
 /// A run with the frames it was made at.
 struct Made {
     frames: Frames,
@@ -70,8 +68,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         Some(text) => Drive::Keys(parse_keys(text)?),
         None => Drive::Usual(options.cells.unwrap_or(10)),
     };
-    if !(1..=MOST_CELLS).contains(&options.cells.unwrap_or(10)) {
-        bail!("`--cells` is 1 to {MOST_CELLS}");
+    if !(1..=MOST_PACE_CELLS).contains(&options.cells.unwrap_or(10)) {
+        bail!("`--cells` is 1 to {MOST_PACE_CELLS}");
     }
     let movers = movers(&ready.book, kind, &drive)?;
     let map = options.map.map(|map| ready.book.map_number(map)).transpose()?;

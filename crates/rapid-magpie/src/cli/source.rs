@@ -1,6 +1,7 @@
 //! Rulebooks that a command needs, and what is wrong with them.
 
 use crate::files::{Loaded, load};
+use crate::limits::MOST_SHOWN;
 use crate::words::{counted, plain};
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use anyhow::bail;
@@ -8,9 +9,6 @@ use magpie_core::rulebook::{Diagnostic, LineIndex, Rulebook, Severity};
 use std::fmt::Write as _;
 use std::path::Path;
 use std::sync::Arc;
-
-/// Most mistakes that are written out for people.
-const MOST_SHOWN: usize = 100;
 
 /// A rulebook without mistakes.
 #[derive(Clone, Debug)]
@@ -28,7 +26,7 @@ pub fn ready(path: &Path) -> anyhow::Result<Ready> {
     let errors: Vec<&Diagnostic> =
         reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();
     let count = reading.count(Severity::Error);
-    super::tell(render(&path.display().to_string(), &reading.source, &errors, count).trim_end());
+    crate::words::tell(render(&path.display().to_string(), &reading.source, &errors, count).trim_end());
     bail!("`{}` has {}; `check` tells the same", path.display(), counted(count, "mistake"))
 }
 

@@ -46,6 +46,8 @@ pub struct Desk {
     pub picture: Picture,
     /// A word about the last key.
     pub note: Option<String>,
+    /// The tape of this session cannot be kept on disk now.
+    pub unkept: bool,
     news: News,
 }
 
@@ -62,6 +64,7 @@ impl Desk {
             time: Time::default(),
             picture: Picture::default(),
             note: None,
+            unkept: false,
             news: News::default(),
         };
         desk.begin_game(loaded);

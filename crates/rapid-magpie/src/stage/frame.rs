@@ -377,12 +377,21 @@ impl Frame {
         if news.game {
             let effects = self.benches.news(&mut self.desk, News::Game);
             effects.into_iter().for_each(|effect| self.effect(effect));
-            if let (Some(keep), Some(session)) = (&mut self.keep, &self.desk.game.session)
-                && let Err(error) = keep.write(session, news.text)
-            {
-                self.desk.say(format!("the tape is no longer kept: {error:#}"));
-                self.keep = None;
+            if let (Some(keep), Some(session)) = (&mut self.keep, &self.desk.game.session) {
+                let written = keep.write(session, news.text);
+                self.note_kept(written);
             }
+        }
+    }
+
+    /// Says at once where the tape is no longer kept, and where it is again.
+    fn note_kept(&mut self, written: anyhow::Result<()>) {
+        let was_kept = !self.desk.unkept;
+        self.desk.unkept = written.is_err();
+        match written {
+            Err(error) if was_kept => self.desk.say(format!("the tape is no longer kept: {error:#}")),
+            Ok(()) if !was_kept => self.desk.say("the tape is kept again"),
+            Ok(()) | Err(_) => {}
         }
     }
 
@@ -391,11 +400,17 @@ impl Frame {
         self.desk.tick(clock);
         self.benches.tick(self.front, &mut self.desk);
         self.tell();
+        if let Some(Err(error)) = self.keep.as_mut().map(Keeper::settle) {
+            self.note_kept(Err(error));
+        }
     }
 
     /// How long nothing has to be drawn; `None` where nothing happens by itself.
     pub fn sleep(&self, frame: Duration) -> Option<Duration> {
-        if self.is_live() { Some(frame) } else { self.desk.sleep(frame) }
+        let sleep = if self.is_live() { Some(frame) } else { self.desk.sleep(frame) };
+        let kept = self.keep.as_ref().and_then(Keeper::due);
+        // The sooner of the two.
+        sleep.into_iter().chain(kept).min()
     }
 
     /// Whether keys going up are worth asking for.

@@ -5,7 +5,8 @@
 //! about it.
 
 use crate::desk::Desk;
-use crate::files::{read_tape, replace, tape_head, tape_lines};
+use crate::files::{Tape, bytes_up_to, clear_temporaries_in, parse_whole_lines, replace, tape_head, tape_lines};
+use crate::limits::LARGEST_KEPT;
 use anyhow::Context;
 use magpie_core::input::Input;
 use magpie_core::tape::{Session, Start};
@@ -13,7 +14,7 @@ use std::fs::{File, OpenOptions};
 use std::hash::{BuildHasher, Hasher};
 use std::io::Write;
 use std::path::{Path, PathBuf};
-use std::time::SystemTime;
+use std::time::{Duration, Instant, SystemTime};
 
 /// Keeps the tape of this session.
 #[derive(Debug)]
@@ -23,7 +24,12 @@ pub struct Keeper {
     rulebook: String,
     /// What the file holds: the map, how often the tape had been cut, and how many inputs.
     written: Option<(usize, u64, usize)>,
+    /// Something is written that may not have reached the disk yet, and since when.
+    unsynced: Option<Instant>,
 }
+
+/// How long what is written may be on its way to the disk, where the machine itself fails.
+const SYNCED_EVERY: Duration = Duration::from_secs(1);
 
 /// A lock that is held, and the tape that belongs to it.
 #[derive(Debug)]
@@ -63,18 +69,27 @@ pub struct Kept {
     /// Its map, counted from 1.
     pub map: usize,
     seed: Option<u64>,
+    /// What of the file could not be read.
+    pub lost: Option<String>,
     lock: Lock,
 }
 
 impl Kept {
     /// Plays it on the desk, on its own map and with its own seed; the reason where it does not come to its end. It is kept
-    /// by the new session from then on.
+    /// by the new session from then on; a file that is not whole is put aside.
     pub fn play(self, desk: &mut Desk) -> Option<String> {
-        let told = self.play_on(desk).err();
-        if told.is_none() {
-            self.lock.done();
+        if let Err(why) = self.play_on(desk) {
+            return Some(why);
         }
-        told
+        let Self { lost, lock, .. } = self;
+        let Some(lost) = lost else {
+            lock.done();
+            return None;
+        };
+        let aside = lock.tape().with_extension("broken");
+        let moved = std::fs::rename(lock.tape(), &aside);
+        let stays = if moved.is_ok() { aside } else { lock.tape() };
+        Some(format!("played as far as it is whole: {lost}; the file stays as `{}`", stays.display()))
     }
 
     fn play_on(&self, desk: &mut Desk) -> Result<(), String> {
@@ -113,24 +128,37 @@ fn prefix(identity: &str) -> String {
     format!("{:016x}-", hasher.finish())
 }
 
-/// Begins to keep tapes of a rulebook; gives the tapes of sessions of it that ended without leaving, the newest first.
-pub fn begin(identity: &str, rulebook: &str) -> Option<(Keeper, Vec<Kept>)> {
+/// What a session begins with.
+#[derive(Debug)]
+pub struct Begun {
+    /// Keeps its tape.
+    pub keeper: Keeper,
+    /// The tapes of sessions that ended without leaving, the newest first.
+    pub kept: Vec<Kept>,
+    /// Files that should be such tapes and cannot be read.
+    pub unreadable: Vec<PathBuf>,
+}
+
+/// Begins to keep tapes of a rulebook; `None` where nothing can be written.
+pub fn begin(identity: &str, rulebook: &str) -> Option<Begun> {
     begin_in(&folder()?, identity, rulebook)
 }
 
-fn begin_in(folder: &Path, identity: &str, rulebook: &str) -> Option<(Keeper, Vec<Kept>)> {
+fn begin_in(folder: &Path, identity: &str, rulebook: &str) -> Option<Begun> {
     std::fs::create_dir_all(folder).ok()?;
     let prefix = prefix(identity);
-    let kept = orphans(folder, &prefix);
+    clear_temporaries_in(folder, &format!(".{prefix}"));
+    let (kept, unreadable) = orphans(folder, &prefix);
     let free = |path: &PathBuf| !path.exists() && !path.with_extension("jsonl").exists();
     let path = (0..1000).map(|number| folder.join(format!("{prefix}{number}.lock"))).find(free)?;
-    let keeper = Keeper { lock: Lock::take(path)?, rulebook: rulebook.into(), written: None };
-    Some((keeper, kept))
+    let keeper = Keeper { lock: Lock::take(path)?, rulebook: rulebook.into(), written: None, unsynced: None };
+    Some(Begun { keeper, kept, unreadable })
 }
 
-/// The tapes that nobody holds, the newest first.
-fn orphans(folder: &Path, prefix: &str) -> Vec<Kept> {
-    let Ok(entries) = std::fs::read_dir(folder) else { return Vec::new() };
+/// The tapes that nobody holds, the newest first, and those that cannot be read.
+fn orphans(folder: &Path, prefix: &str) -> (Vec<Kept>, Vec<PathBuf>) {
+    let mut unreadable = Vec::new();
+    let Ok(entries) = std::fs::read_dir(folder) else { return (Vec::new(), unreadable) };
     let mut found: Vec<(SystemTime, PathBuf)> = entries
         .filter_map(|entry| {
             let entry = entry.ok()?;
@@ -143,43 +171,82 @@ fn orphans(folder: &Path, prefix: &str) -> Vec<Kept> {
     found.sort();
     let kept = found.into_iter().rev().filter_map(|(written, path)| {
         let lock = Lock::take(path.with_extension("lock"))?;
-        match read_tape(&path) {
-            Ok(tape) if !tape.lines.is_empty() => {
-                Some(Kept { inputs: tape.lines, written, map: tape.header.map, seed: tape.header.seed, lock })
+        match whole_part(&path) {
+            Ok((tape, lost)) if !tape.lines.is_empty() || lost.is_some() => {
+                Some(Kept { inputs: tape.lines, written, map: tape.header.map, seed: tape.header.seed, lost, lock })
             }
             Ok(_) => {
                 lock.done();
                 None
             }
             // What cannot be read is not thrown away.
-            Err(_) => None,
+            Err(_) => {
+                unreadable.push(path);
+                None
+            }
         }
     });
-    kept.collect()
+    (kept.collect(), unreadable)
+}
+
+/// Adds to a file; where that fails nothing half-written stays in it.
+fn append(path: &Path, bytes: &[u8]) -> std::io::Result<()> {
+    let mut file = OpenOptions::new().append(true).open(path)?;
+    let length = file.metadata()?.len();
+    file.write_all(bytes).inspect_err(|_| {
+        // A file can be cut on a full disk too; where even that fails, reading passes over what is not whole.
+        let _ = file.set_len(length);
+    })
+}
+
+/// What of a kept tape is whole, and in words what is not.
+fn whole_part(path: &Path) -> anyhow::Result<(Tape, Option<String>)> {
+    let text = String::from_utf8_lossy(&bytes_up_to(path, LARGEST_KEPT)?).into_owned();
+    let (tape, wrong) = parse_whole_lines(&text)?;
+    Ok((tape, wrong.map(|wrong| format!("{wrong:#}"))))
 }
 
 impl Keeper {
-    /// Writes the tape as it is now; what only goes on is appended. `anew` where it is another game's.
+    /// Writes the tape as it is now; what only goes on is appended. `anew` where it is another game's. Where that fails the
+    /// file holds what it held before, and the next time all of it is written.
     pub fn write(&mut self, session: &Session, anew: bool) -> anyhow::Result<()> {
         let map = session.start().map.as_ref().err().copied().unwrap_or(0) + 1;
         let (cuts, length) = (session.cuts(), session.entries().len());
         let path = self.lock.tape();
-        let context = || format!("`{}`", path.display());
-        match self.written.filter(|_| !anew) {
+        let written = self.written.take().filter(|_| !anew);
+        match written {
             Some((known, old, from)) if (known, old) == (map, cuts) && from <= length => {
                 if from < length {
-                    let mut file = OpenOptions::new().append(true).open(&path).with_context(context)?;
-                    file.write_all(tape_lines(&session.entries()[from..])?.as_bytes()).with_context(context)?;
+                    append(&path, tape_lines(&session.entries()[from..])?.as_bytes())
+                        .with_context(|| format!("`{}`", path.display()))?;
+                    self.unsynced.get_or_insert_with(Instant::now);
                 }
             }
             _ => {
                 let seed = session.start().seed.unwrap_or(session.grid().book().seed);
                 let text = tape_head(&self.rulebook, map, seed)? + &tape_lines(session.entries())?;
                 replace(&path, text.as_bytes())?;
+                self.unsynced = None;
             }
         }
         self.written = Some((map, cuts, length));
+        self.settle()
+    }
+
+    /// Sees to it that what was written reaches the disk within a second.
+    pub fn settle(&mut self) -> anyhow::Result<()> {
+        if self.unsynced.is_some_and(|since| since.elapsed() >= SYNCED_EVERY) {
+            let path = self.lock.tape();
+            let synced = File::open(&path).and_then(|file| file.sync_data());
+            synced.with_context(|| format!("`{}`", path.display()))?;
+            self.unsynced = None;
+        }
         Ok(())
+    }
+
+    /// How long until [`Self::settle`] has something to do.
+    pub fn due(&self) -> Option<Duration> {
+        Some(SYNCED_EVERY.saturating_sub(self.unsynced?.elapsed()))
     }
 
     /// The session is left as it should be: nothing needs to be kept.

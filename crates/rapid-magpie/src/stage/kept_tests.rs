@@ -1,4 +1,4 @@
-use super::{Keeper, Kept, begin_in};
+use super::{Begun, Keeper, Kept, begin_in};
 use crate::bench::tests::loaded;
 use crate::desk::Desk;
 use crate::files::{parse_tape, text_of};
@@ -27,7 +27,7 @@ fn played(map: usize, seed: Option<u64>, inputs: &str) -> Session {
 
 /// A new session; the newest tape that is offered to it.
 fn begin(folder: &Path) -> (Keeper, Option<Kept>) {
-    let (keeper, kept) = begin_in(folder, LOFT, "cog-loft.magpie").unwrap();
+    let Begun { keeper, kept, .. } = begin_in(folder, LOFT, "cog-loft.magpie").unwrap();
     (keeper, kept.into_iter().next())
 }
 
@@ -71,7 +71,7 @@ fn sessions_at_once_keep_a_tape_each_and_another_rulebooks_are_not_touched() {
     let folder = tempfile::tempdir().unwrap();
     let (mut one, _) = begin(folder.path());
     let (mut two, _) = begin(folder.path());
-    let (mut other, _) = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
+    let Begun { keeper: mut other, .. } = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
     one.write(&played(0, None, "up"), false).unwrap();
     two.write(&played(0, None, "right right"), false).unwrap();
     other.write(&played(0, None, "down"), false).unwrap();
@@ -85,7 +85,7 @@ fn sessions_at_once_keep_a_tape_each_and_another_rulebooks_are_not_touched() {
     let mut both = [first, second];
     both.sort();
     assert_eq!(both, ["right right", "up"]);
-    let (_, kept) = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
+    let Begun { kept, .. } = begin_in(folder.path(), "/yard/other.magpie", "other.magpie").unwrap();
     assert_eq!(inputs(&kept[0]), "down");
 }
 
@@ -98,12 +98,12 @@ fn all_tapes_are_offered_the_newest_first_and_what_nobody_decided_about_stays() 
     std::thread::sleep(std::time::Duration::from_millis(20));
     two.write(&played(0, None, "right right"), false).unwrap();
     drop((one, two));
-    let (held, kept) = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
+    let Begun { keeper: held, kept, .. } = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
     let told: Vec<(String, usize)> = kept.iter().map(|kept| (inputs(kept), kept.map)).collect();
     assert_eq!(told, [("right right".into(), 1), ("up".into(), 2)]);
     // The process ends while the question stands: both are there again.
     drop((held, kept));
-    let (_held, mut kept) = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
+    let Begun { keeper: _held, mut kept, .. } = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
     assert_eq!(kept.len(), 2);
     kept.remove(0).forget();
     drop(kept);
@@ -140,8 +140,76 @@ fn what_cannot_be_played_or_read_stays() {
     assert_eq!(files(folder.path(), "jsonl").len(), 1);
     let path = files(folder.path(), "jsonl").remove(0);
     std::fs::write(&path, "half a li").unwrap();
-    assert!(begin(folder.path()).1.is_none(), "what cannot be read is not offered");
+    let begun = begin_in(folder.path(), LOFT, "cog-loft.magpie").unwrap();
+    assert!(begun.kept.is_empty() && begun.unreadable == [path.clone()], "what cannot be read is told, not offered");
     assert_eq!(std::fs::read_to_string(&path).unwrap(), "half a li", "and not thrown away");
+}
+
+/// A tape that ends in the middle of a line is read as far as it is whole, and its file is not thrown away.
+#[test]
+fn a_tape_that_is_not_whole_is_played_as_far_as_it_is() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut keeper, _) = begin(folder.path());
+    keeper.write(&played(0, None, "up right up"), false).unwrap();
+    drop(keeper);
+    let path = files(folder.path(), "jsonl").remove(0);
+    let whole = std::fs::read(&path).unwrap();
+    let third = whole.len() - 12;
+    for (bytes, wanted) in [(whole[..third].to_vec(), "up right"), ([&whole[..], b"\xff\xfe{"].concat(), "up right up")]
+    {
+        std::fs::write(&path, &bytes).unwrap();
+        let (next, kept) = begin(folder.path());
+        let kept = kept.unwrap();
+        assert_eq!(inputs(&kept), wanted);
+        let lost = kept.lost.clone().unwrap();
+        let mut desk = desk();
+        let told = kept.play(&mut desk).unwrap();
+        assert!(told.contains(&lost) && told.contains(".broken"), "{told}");
+        let broken = files(folder.path(), "broken").remove(0);
+        assert_eq!(std::fs::read(&broken).unwrap(), bytes, "what cannot be read stays");
+        std::fs::rename(broken, &path).unwrap();
+        drop(next);
+    }
+}
+
+/// On a full disk nothing half-written stays in the file, the failure is told, and when there is room again all is kept.
+#[test]
+fn a_full_disk_leaves_no_half_line_and_is_made_up_for() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut keeper, _) = begin(folder.path());
+    let mut session = played(0, None, "up");
+    keeper.write(&session, false).unwrap();
+    let path = files(folder.path(), "jsonl").remove(0);
+    let saved = folder.path().join("saved");
+    std::fs::rename(&path, &saved).unwrap();
+    std::os::unix::fs::symlink("/dev/full", &path).unwrap();
+    session.give(&"right".parse().unwrap());
+    let error = keeper.write(&session, false).unwrap_err();
+    assert!(format!("{error:#}").contains("o space left"), "{error:#}");
+    std::fs::rename(&saved, &path).unwrap();
+    session.give(&"up".parse().unwrap());
+    keeper.write(&session, false).unwrap();
+    drop(keeper);
+    assert_eq!(
+        inputs(&begin(folder.path()).1.unwrap()),
+        "up right up",
+        "all of it, though one was not written in its time"
+    );
+}
+
+#[test]
+fn what_a_killed_session_left_half_written_is_gone_at_the_next_start() {
+    let folder = tempfile::tempdir().unwrap();
+    let (mut keeper, _) = begin(folder.path());
+    keeper.write(&played(0, None, "up"), false).unwrap();
+    let name = files(folder.path(), "jsonl")[0].file_name().unwrap().to_string_lossy().into_owned();
+    let left = folder.path().join(format!(".{name}.abc.magpie-tmp"));
+    let others = folder.path().join(".notes.magpie-tmp");
+    std::fs::write(&left, "half").unwrap();
+    std::fs::write(&others, "another program's").unwrap();
+    drop(keeper);
+    let (_held, kept) = begin(folder.path());
+    assert!(!left.exists() && others.exists() && inputs(&kept.unwrap()) == "up");
 }
 
 fn word() -> impl Strategy<Value = &'static str> {

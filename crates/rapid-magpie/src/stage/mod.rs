@@ -3,6 +3,7 @@
 mod chooser;
 mod draw;
 mod frame;
+mod guard;
 mod kept;
 mod pages;
 mod tape;
@@ -13,19 +14,26 @@ mod watch;
 mod tests;
 
 use crate::bench;
-use crate::files::{bytes_of, load_bytes};
+use crate::files::{bytes_of, clear_temporaries, load_bytes};
 use crate::ui::theme::Theme;
 use crate::yard::{self, Demo, Open};
 use anyhow::Context;
 use crossterm::event::{self, MouseEventKind};
 use frame::{Frame, Order};
+use signal_hook::consts::{
+    SIGALRM, SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2, SIGXCPU, SIGXFSZ,
+};
 use std::path::{Path, PathBuf};
+use std::process::ExitCode;
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::time::{Duration, Instant};
 use terminal::Screen;
 
 /// The time between two frames while a piece is on its way.
 const FRAME: Duration = Duration::from_millis(33);
+
+/// The longest time in which nothing is drawn while events are waiting.
+const BUSY: Duration = Duration::from_millis(100);
 
 /// Something the workbench reacts to.
 #[derive(Debug)]
@@ -42,8 +50,21 @@ pub enum Event {
     Gone,
 }
 
+/// Signals that end the workbench, besides those that cannot be caught.
+const ENDS: [i32; 9] = [SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM, SIGXCPU, SIGXFSZ];
+
+/// Opens the workbench, in a process of its own that this one guards; gives what the program ends with.
+pub fn open(what: Open) -> anyhow::Result<ExitCode> {
+    if terminal::needed().is_ok()
+        && let Some(left) = guard::guard()
+    {
+        return Ok(left);
+    }
+    open_here(what).map(|()| ExitCode::SUCCESS)
+}
+
 /// Opens the workbench; on the demo that is chosen from the list where no other is said.
-pub fn open(what: Open) -> anyhow::Result<()> {
+fn open_here(what: Open) -> anyhow::Result<()> {
     match what {
         Open::File(path) => {
             let identity = path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string();
@@ -65,15 +86,20 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<()> {
     // Everything that can fail does so before the terminal is taken, and before a kept tape is touched.
     let bytes = bytes_of(path)?;
     terminal::needed()?;
+    clear_temporaries(&path.canonicalize().unwrap_or_else(|_| path.into()));
     let mut frame = Frame::new(load_bytes(path, &bytes), bytes, Theme::from_environment());
     frame.desk.time.smooth = true;
     let (sender, events) = channel();
     let _watch = watch::watch(path, sender.clone());
     listen_to_signals(sender.clone())?;
-    if let Some((keeper, kept)) = kept::begin(identity, frame.desk.text.name()) {
-        frame.keep = Some(keeper);
-        frame.offer(kept);
+    if let Some(begun) = kept::begin(identity, frame.desk.text.name()) {
+        frame.keep = Some(begun.keeper);
+        frame.offer(begun.kept);
+        if let Some(path) = begun.unreadable.first() {
+            frame.desk.say(format!("a kept tape cannot be read and stays where it is: `{}`", path.display()));
+        }
     } else {
+        frame.desk.unkept = true;
         frame.desk.say("the tape of this session is not kept: its folder cannot be written");
     }
     let mut screen = Screen::new()?;
@@ -110,12 +136,8 @@ fn read_terminal(sender: Sender<Event>) {
 }
 
 fn listen_to_signals(sender: Sender<Event>) -> anyhow::Result<()> {
-    use signal_hook::consts::{
-        SIGALRM, SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2, SIGXCPU, SIGXFSZ,
-    };
-    // Everything that would end the program with the screen taken, besides what cannot be caught, stops it or calls it back.
-    let ends = [SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM, SIGXCPU, SIGXFSZ];
-    let mut signals = signal_hook::iterator::Signals::new(ends.into_iter().chain([SIGTSTP, SIGCONT]))?;
+    // Everything that would end the program with the screen taken, stops it or calls it back.
+    let mut signals = signal_hook::iterator::Signals::new(ENDS.into_iter().chain([SIGTSTP, SIGCONT]))?;
     std::thread::spawn(move || {
         for signal in &mut signals {
             if sender.send(Event::Signal(signal)).is_err() {
@@ -149,7 +171,7 @@ struct Loop<'a> {
 }
 
 impl Loop<'_> {
-    /// Handles all waiting events, then draws once; nothing is drawn when nothing has happened.
+    /// Handles waiting events, then draws once; nothing is drawn when nothing has happened.
     fn run(&mut self, screen: &mut Screen, events: &Receiver<Event>) -> anyhow::Result<Left> {
         let began = Instant::now();
         let mut releases = false;
@@ -166,20 +188,22 @@ impl Loop<'_> {
                 match events.recv_timeout(sleep) {
                     Ok(event) => Some(event),
                     Err(RecvTimeoutError::Timeout) => None,
-                    Err(RecvTimeoutError::Disconnected) => return Ok(Left::Killed(signal_hook::consts::SIGHUP)),
+                    Err(RecvTimeoutError::Disconnected) => return Ok(Left::Killed(SIGHUP)),
                 }
             } else {
                 Some(events.recv()?)
             };
             self.frame.tick(began.elapsed().as_secs_f64() * 1000.0);
+            let handled = Instant::now();
             while let Some(event) = next {
                 if let Some(left) = self.event(event, screen)? {
                     return Ok(left);
                 }
-                next = events.try_recv().ok();
-            }
-            if self.orders(screen)? {
-                return Ok(Left::Done);
+                if self.orders(screen)? {
+                    return Ok(Left::Done);
+                }
+                // However many are waiting, what they do is seen on the way.
+                next = if handled.elapsed() < BUSY { events.try_recv().ok() } else { None };
             }
             // Key releases are asked for only while they mean something.
             if self.frame.is_live() != releases {
@@ -203,7 +227,6 @@ impl Loop<'_> {
     }
 
     fn event(&mut self, event: Event, screen: &mut Screen) -> anyhow::Result<Option<Left>> {
-        use signal_hook::consts::{SIGCONT, SIGHUP, SIGTSTP};
         match event {
             Event::Terminal(event) => self.frame.event(&event),
             Event::Told(ask) => {
@@ -236,7 +259,13 @@ fn open_editor(screen: &mut Screen, path: &Path) -> anyhow::Result<Option<String
     };
     terminal::give_back();
     // The name may come with arguments of its own.
-    let left = std::process::Command::new("sh").arg("-c").arg("$0 \"$1\"").arg(&editor).arg(path).status();
+    let left = std::process::Command::new("sh")
+        .arg("-c")
+        .arg("$0 \"$1\"")
+        .arg(&editor)
+        .arg(path)
+        .env_remove(guard::VARIABLE)
+        .status();
     screen.resume()?;
     Ok(match left {
         Ok(status) if status.success() => None,
@@ -248,6 +277,6 @@ fn open_editor(screen: &mut Screen, path: &Path) -> anyhow::Result<Option<String
 /// Gives the terminal to the shell until the workbench is called back.
 fn stop(screen: &mut Screen) -> anyhow::Result<()> {
     terminal::give_back();
-    signal_hook::low_level::emulate_default_handler(signal_hook::consts::SIGTSTP)?;
+    signal_hook::low_level::emulate_default_handler(SIGTSTP)?;
     screen.resume()
 }

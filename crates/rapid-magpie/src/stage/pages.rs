@@ -146,6 +146,9 @@ fn kept(all: &[Kept], theme: Theme, pen: &mut Pen) {
         kept.map
     );
     pen.wrapped("  ", &text, theme.text());
+    if let Some(lost) = &kept.lost {
+        pen.wrapped("  ", &format!("It is not whole: {lost}. What comes before is there."), theme.waiting());
+    }
     if all.len() > 1 {
         pen.wrapped("  ", &format!("{} behind it, older.", counted(all.len() - 1, "tape")), theme.faint());
     }

@@ -33,6 +33,7 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
         Some(entry) => format!("  ≠ from input {}   {position} of {} ", entry + 1, entries.len()),
         None => format!("  {position} of {} ", entries.len()),
     };
+    let tail = if desk.unkept { format!("  not kept on disk{tail}") } else { tail };
     let mut x = area.x + 1;
     buffer.set_string(x, area.y, "tape", theme.faint());
     x += 6;
@@ -71,7 +72,7 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
         x += shown.width() as u16 + 1;
         hits.push((Rect::new(start, area.y, x - start, 1), at + 1));
     }
-    let style = if changed.is_some() { theme.waiting() } else { theme.faint() };
+    let style = if changed.is_some() || desk.unkept { theme.waiting() } else { theme.faint() };
     let at = area.right().saturating_sub(tail.width() as u16);
     buffer.set_string(at, area.y, tail, style);
     hits

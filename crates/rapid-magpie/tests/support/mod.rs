@@ -138,6 +138,16 @@ impl Terminal {
         }
     }
 
+    /// Waits until the screen from before is back, with the cursor and without the mouse.
+    pub fn is_given_back(&self) {
+        let start = Instant::now();
+        let modes = || self.tmux(&["display-message", "-p", "#{alternate_on} #{mouse_any_flag} #{cursor_flag}"]);
+        while modes().trim() != "0 0 1" {
+            assert!(start.elapsed() < Duration::from_secs(10), "the terminal is not given back: {}", modes());
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
     /// Where a text stands on the screen, waited for: column and line of its first character.
     pub fn find(&self, text: &str) -> (usize, usize) {
         let screen = self.sees(&[text]);

@@ -1,6 +1,7 @@
 //! Pages two to four: figures, frames, sums.
 
 use super::{Made, Pace, RATES};
+use crate::limits::MOST_FRAMES_LISTED;
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
 use crate::words::figure_lines;
@@ -69,13 +70,12 @@ fn line(parts: &[(String, ratatui::style::Style)], pen: &mut Pen) {
 
 /// Every frame of the run in front.
 pub fn frames(pace: &Pace, theme: Theme, pen: &mut Pen) {
-    const MOST: usize = 2000;
     let Some(made) = pace.shown() else { return };
     pen.heading(&format!("frames, {}", made.label));
     pen.line("   frame        ms         x         y    cell  progress  state", theme.faint());
     let Some(run) = made.runs.first() else { return };
     let two = |number: f64| show((number * 100.0).round() / 100.0);
-    for (number, sample) in run.samples.iter().enumerate().take(MOST) {
+    for (number, sample) in run.samples.iter().enumerate().take(MOST_FRAMES_LISTED) {
         let style = match (number == pace.cursor, sample.state) {
             (true, _) => theme.accent(),
             (_, FrameState::Arrived) => theme.text(),

@@ -3,6 +3,7 @@
 use super::{Ask, Probe, Prompt};
 use crate::desk::Desk;
 use crate::desk::board::arrow;
+use crate::limits::MOST_LOOP_ROUNDS;
 use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
@@ -125,16 +126,14 @@ fn step(steps: &Steps, numbers: &Numbers, theme: Theme, pen: &mut Pen) {
 
 /// A loop over pixels of x: the cells it visits, misses and leaves.
 fn over_pixels(steps: &Steps, axis: AxisNumbers, theme: Theme, pen: &mut Pen) {
-    /// Longest loop that is followed.
-    const MOST: usize = 1_000_000;
     pen.heading("your loop over x");
     let Some([start, end, step]) = steps.over else {
         pen.wrapped("  ", "l types start, end and step: which columns does it visit?", theme.faint());
         return;
     };
     let rounds = ((end - start) / step).ceil().max(0.0);
-    if rounds > MOST as f64 {
-        pen.line(&format!("  {} rounds: at most {MOST} are followed", show(rounds)), theme.waiting());
+    if rounds > MOST_LOOP_ROUNDS as f64 {
+        pen.line(&format!("  {} rounds: at most {MOST_LOOP_ROUNDS} are followed", show(rounds)), theme.waiting());
         return;
     }
     let mut visits = vec![0_u32; axis.count.min(1 << 20) as usize];

@@ -2,6 +2,7 @@
 
 use super::{Ask, Probe, about_world};
 use crate::desk::Desk;
+use crate::limits::LONGEST_STRIP;
 use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
@@ -88,12 +89,9 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
     stretches(&line, axis, theme, pen);
 }
 
-/// Most positions that are looked at for the overview and the list: longer strips are shown around the pointer alone.
-const LONGEST: u64 = 400_000;
-
 /// The whole strip: the cells in two shades, and where the wrong formula differs.
 fn overview(line: &Line, theme: Theme, pen: &mut Pen) {
-    if line.sampling.count() > LONGEST {
+    if line.sampling.count() > LONGEST_STRIP {
         pen.line("  too long to be shown whole", theme.faint());
         return;
     }
@@ -168,7 +166,7 @@ fn close(line: &Line, here: f64, theme: Theme, pen: &mut Pen) {
 fn stretches(line: &Line, axis: &str, theme: Theme, pen: &mut Pen) {
     const MOST: usize = 200;
     pen.heading("where it differs");
-    if line.sampling.count() > LONGEST {
+    if line.sampling.count() > LONGEST_STRIP {
         pen.line("  too many pixels to list", theme.faint());
         return;
     }

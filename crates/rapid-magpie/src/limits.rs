@@ -1,0 +1,22 @@
+//! The limits of the program itself; those of the model and of drawings stand with them.
+
+/// Most mistakes of a file that are written out for people, each with its line.
+pub const MOST_SHOWN: usize = 100;
+
+/// Most bytes of one row of a batch.
+pub const LONGEST_ROW: usize = 1 << 20;
+
+/// Largest kept tape that is read, in bytes: room for the longest tape of a session.
+pub const LARGEST_KEPT: usize = 64 << 20;
+
+/// Most steps of one run of `pace`.
+pub const MOST_PACE_CELLS: u64 = 1_000_000;
+
+/// Most positions of a strip that are looked at for its overview and its list.
+pub const LONGEST_STRIP: u64 = 400_000;
+
+/// Most rounds of a loop over pixels that are followed.
+pub const MOST_LOOP_ROUNDS: usize = 1_000_000;
+
+/// Most frames of a run that are listed.
+pub const MOST_FRAMES_LISTED: usize = 2_000;
