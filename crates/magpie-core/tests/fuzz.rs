@@ -1,121 +1,30 @@
-//! Damaged rulebooks for a bounded time: whatever comes in, reading ends, places lie in the text, and what can be
-//! played is played. `MAGPIE_FUZZ_SECONDS` makes the time longer than the usual three seconds.
+//! Every reader of the core on damaged input: whatever comes in, reading ends, places lie in the text, and what can be
+//! played is played. `./test soak N` goes on for N seconds instead of three.
 #![allow(clippy::unwrap_used)]
 
-use magpie_core::rulebook::{format, read};
+mod damage;
+
+use damage::{Draws, damage, for_a_while, rulebooks};
+use magpie_core::formula::{Names, parse_expression};
+use magpie_core::input::parse_inputs;
+use magpie_core::mishap::{Numbers, Target, parse_samples};
+use magpie_core::pace::parse_keys;
+use magpie_core::rulebook::{format, highlight, read};
+use magpie_core::space::{Extent, Geometry, parse_position};
 use magpie_core::tape::{Session, Start};
 use std::sync::Arc;
-use std::time::{Duration, Instant};
 
-/// A plain generator: the same damage in every run of the same length.
-struct Draws(u64);
-
-impl Draws {
-    fn below(&mut self, n: usize) -> usize {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) as usize % n.max(1)
-    }
-}
-
-const PARTS: &[&str] = &[
-    "(",
-    ")",
-    "\"",
-    "\n",
-    "\n  ",
-    "\n    ",
-    "\t",
-    "//",
-    ",",
-    ":",
-    " ",
-    "-1",
-    "99999999999999999999999",
-    "0",
-    "1/0",
-    "shove",
-    "when ",
-    " on ",
-    "any",
-    "every ",
-    "edge",
-    "void",
-    "map \"M\"",
-    "rules",
-    "kinds",
-    "win when ",
-    "\u{0}",
-    "\u{7f}",
-    "\u{feff}",
-    "é",
-    "漢",
-    "_",
-    "X",
-    " else ",
-    " if ",
-    "count ",
-    "\r",
-    "\r\n",
-    "scenario \"S\"",
-    "expect",
-    "inputs right",
-    "game \"G\"",
-    "%",
-    "x",
-    "group g = g",
-];
-
-fn damage(source: &[u8], draws: &mut Draws, others: &[Vec<u8>]) -> Vec<u8> {
-    let mut bytes = source.to_vec();
-    for _ in 0..=draws.below(6) {
-        let at = draws.below(bytes.len() + 1);
-        match draws.below(6) {
-            0 => {
-                let end = (at + draws.below(30)).min(bytes.len());
-                bytes.drain(at..end);
-            }
-            1 if !bytes.is_empty() => {
-                let at = at.min(bytes.len() - 1);
-                bytes[at] = draws.below(256) as u8;
-            }
-            2 => {
-                let other = &others[draws.below(others.len())];
-                let start = draws.below(other.len());
-                let end = (start + draws.below(200)).min(other.len());
-                bytes.splice(at..at, other[start..end].iter().copied());
-            }
-            3 => {
-                let start = draws.below(bytes.len() + 1).min(at);
-                let copy = bytes[start..at].to_vec();
-                bytes.splice(at..at, copy.into_iter().take(2000));
-            }
-            _ => {
-                let part = PARTS[draws.below(PARTS.len())];
-                bytes.splice(at..at, part.bytes());
-            }
-        }
-    }
-    bytes
-}
+const INPUTS: &str = "right up act wait:700 alt tap:2,1 drag:1,1>2,1 left key:d undo wait:9000 restart down act next";
 
 #[test]
-fn no_damage_panics_or_hangs() {
-    let seconds = std::env::var("MAGPIE_FUZZ_SECONDS").ok().and_then(|text| text.parse().ok()).unwrap_or(3);
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/rulebooks/valid");
-    let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
-    paths.extend(
-        ["cog-loft", "damp-wall", "glass-mender", "hawser", "hoists", "kiosk", "lantern-rack", "sluice", "towpath"]
-            .map(|name| format!("{}/../../demos/{name}.magpie", env!("CARGO_MANIFEST_DIR")).into()),
-    );
-    paths.sort();
-    let sources: Vec<Vec<u8>> = paths.iter().map(|path| std::fs::read(path).unwrap()).collect();
+fn fuzz_rulebooks() {
+    let sources: Vec<Vec<u8>> = rulebooks().into_iter().map(String::into_bytes).collect();
+    let inputs = parse_inputs(INPUTS).unwrap();
     let mut draws = Draws(11);
-    let (mut rounds, mut played) = (0, 0);
-    let start = Instant::now();
-    while start.elapsed() < Duration::from_secs(seconds) {
+    let mut played = 0;
+    let rounds = for_a_while("rulebooks", |_| {
         let source = &sources[draws.below(sources.len())];
         let bytes = damage(source, &mut draws, &sources);
-        let begun = Instant::now();
         let reading = read(&bytes, &|_| Err("none".into()));
         for found in &reading.diagnostics {
             assert!(found.span.start <= found.span.end, "{found:?}");
@@ -128,30 +37,103 @@ fn no_damage_panics_or_hangs() {
         if let Some(book) = reading.rulebook
             && let Ok(mut session) = Session::new(Start::map(Arc::new(book), 0))
         {
-            for input in [
-                "right",
-                "up",
-                "act",
-                "wait:700",
-                "alt",
-                "tap:2,1",
-                "drag:1,1>2,1",
-                "left",
-                "key:d",
-                "undo",
-                "wait:9000",
-                "restart",
-                "down",
-                "act",
-                "next",
-            ] {
-                session.give(&input.parse().unwrap());
-            }
+            inputs.iter().for_each(|input| {
+                session.give(input);
+            });
             session.go(0);
             played += 1;
         }
-        assert!(begun.elapsed() < Duration::from_secs(5), "hangs on:\n{}", String::from_utf8_lossy(&bytes));
-        rounds += 1;
-    }
+        String::from_utf8_lossy(&bytes).into_owned()
+    });
     assert!(rounds > 50 && played > 5, "{rounds} rounds, {played} played: the damage is too heavy to test anything");
+}
+
+/// Files of maps: every field is a kind, a glyph, a number or a mistake of the map.
+#[test]
+fn fuzz_map_files() {
+    let book = "game \"Y\"\ncell 8 px\nkinds\n  keeper K body\n  plank . floor\n  mat m mark\nnumber 3 = keeper\nmap \"M\" from \"m.csv\"\n";
+    let flat = book.replace("m.csv\"", "m.csv\" as 3 columns");
+    let good: Vec<Vec<u8>> = ["K,.,m\n3,_,keeper\n", "K;plank+mat;\n.;.;.\n", "\"K\"\t3\n\t.\n", "3,3,3,K,K,K\n"]
+        .map(|text| text.into())
+        .into();
+    let mut draws = Draws(5);
+    let mut read_well = 0;
+    for_a_while("map files", |round| {
+        let bytes = damage(&good[draws.below(good.len())], &mut draws, &good);
+        let source = if round % 2 == 0 { book } else { &flat };
+        let reading = read(source.as_bytes(), &|_| Ok(bytes.clone()));
+        if let Some(book) = &reading.rulebook {
+            let cells = u64::from(book.maps[0].extent.columns) * u64::from(book.maps[0].extent.rows);
+            assert!(cells > 0 && cells <= bytes.len() as u64 * bytes.len() as u64 + 1);
+            read_well += 1;
+        } else {
+            assert!(!reading.diagnostics.is_empty());
+        }
+        String::from_utf8_lossy(&bytes).into_owned()
+    });
+    assert!(read_well > 10, "{read_well} files could be read");
+}
+
+/// The small readers: words and numbers as people type them. What is read well says so in the same words again.
+#[test]
+fn fuzz_words_and_numbers() {
+    let good: Vec<Vec<u8>> = [
+        "right up key:x tap:3,4 drag:1,2>3,4 wait:250 undo",
+        "px:101,40",
+        "win:-3.5,2e2",
+        "cell:4,-2",
+        "index:17",
+        "floor((x - 12) / (w + gap)) % 3 + max(1, abs(y))",
+        "index % columns * 2.5e-1 - min(x, y) // 3",
+        "0 down right\n120 up right\n200 down left\n",
+        "x,y,column,row\n10,20,1,2\n30.5,40,3,4\n",
+        "10 20 -> 1 2\n30 40 -> 3 4\n",
+    ]
+    .map(|text| text.as_bytes().to_vec())
+    .into();
+    let numbers = Numbers::new(&Geometry::of_cells(24.0, 18.0), Extent { columns: 9, rows: 5 }, (0.0, 0.0));
+    let names = Names::new(numbers, &[], false).unwrap();
+    let mut draws = Draws(3);
+    let mut read_well = [0_usize; 5];
+    for_a_while("words and numbers", |_| {
+        let bytes = damage(&good[draws.below(good.len())], &mut draws, &good);
+        let text = String::from_utf8_lossy(&bytes).into_owned();
+        if let Ok(inputs) = parse_inputs(&text) {
+            let again: Vec<String> = inputs.iter().map(ToString::to_string).collect();
+            assert_eq!(parse_inputs(&again.join(" ")).as_ref(), Ok(&inputs));
+            read_well[0] += 1;
+        }
+        read_well[1] += usize::from(parse_position(&text).is_ok());
+        for target in [Target::Column, Target::Index] {
+            read_well[2] += usize::from(parse_expression(&text, target, &names).is_ok());
+        }
+        read_well[3] += usize::from(parse_keys(&text).is_ok());
+        read_well[4] += usize::from(parse_samples(&text).is_ok());
+        text
+    });
+    assert!(read_well.iter().all(|count| *count > 0), "{read_well:?}");
+}
+
+/// What the editor asks of a text while it is typed: colours, names, what could stand at the cursor.
+#[test]
+fn fuzz_the_editor_s_questions() {
+    let sources: Vec<Vec<u8>> = rulebooks().into_iter().map(String::into_bytes).collect();
+    let mut draws = Draws(7);
+    for_a_while("editor", |_| {
+        let text =
+            String::from_utf8_lossy(&damage(&sources[draws.below(sources.len())], &mut draws, &sources)).into_owned();
+        let painted = highlight::highlight(&text);
+        assert!(
+            painted.iter().all(|part| text.get(part.span.start..part.span.end).is_some()),
+            "colours lie in the text"
+        );
+        let mut at = draws.below(text.len() + 1);
+        while !text.is_char_boundary(at) {
+            at -= 1;
+        }
+        assert!(highlight::word_before(&text, at) <= at);
+        highlight::completions(&text, at);
+        highlight::declared(&text);
+        text
+    });
 }

@@ -1,4 +1,7 @@
-use super::{bytes_of, load, parse_tape, replace, tape_text, tapes_beside, text_of};
+#[path = "../../magpie-core/tests/damage/mod.rs"]
+mod damage;
+
+use super::{bytes_of, load, parse_tape, parse_whole_lines, replace, tape_text, tapes_beside, text_of};
 use magpie_core::input::parse_inputs;
 use magpie_core::rulebook::read_text;
 use magpie_core::tape::{Session, Start};
@@ -143,4 +146,27 @@ fn only_regular_files_are_read_and_replaced() {
     std::os::unix::fs::symlink("/dev/null", &link).unwrap();
     assert!(bytes_of(&link).is_err() && replace(&link, b"x").is_err());
     assert!(link.symlink_metadata().unwrap().file_type().is_symlink());
+}
+
+/// Tapes of damaged text: what is read well is written and read again as the same.
+#[test]
+fn fuzz_tapes() {
+    let good: Vec<Vec<u8>> = [
+        "{\"magpie-tape\":1,\"rulebook\":\"a.magpie\",\"map\":2,\"seed\":7}\n{\"at\":0,\"input\":\"right\"}\n{\"at\":250,\"input\":\"tap:3,4\"}\n",
+        "{\"magpie-tape\":1,\"rulebook\":\"b\"}\r\n\r\n{\"at\":9,\"input\":\"drag:0,0>1,0\"}\r\n{\"at\":86400000,\"input\":\"wait:5\"}\r\n",
+    ]
+    .map(|text| text.as_bytes().to_vec())
+    .into();
+    let mut draws = damage::Draws(29);
+    let mut whole = 0;
+    damage::for_a_while("tapes", |_| {
+        let text = String::from_utf8_lossy(&damage::damage(&good[draws.below(2)], &mut draws, &good)).into_owned();
+        if let Ok((tape, wrong)) = parse_whole_lines(&text) {
+            assert!(tape.lines.len() < text.lines().count());
+            assert_eq!(parse_tape(&text).is_ok(), wrong.is_none());
+            whole += usize::from(wrong.is_none());
+        }
+        text
+    });
+    assert!(whole > 10, "{whole} whole tapes");
 }
