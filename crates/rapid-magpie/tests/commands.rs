@@ -550,7 +550,7 @@ fn no_name_reaches_the_terminal_with_control_or_turning_characters() {
     std::fs::write(folder.path().join(name), ROOM.replace("man M body", "man  M  body")).unwrap();
     let wrong = "w\u{1b}[31m\u{202e}.magpie";
     std::fs::write(folder.path().join(wrong), ROOM.replace("box c", "box\u{2066}c")).unwrap();
-    let table: [&[&str]; 11] = [
+    let table: [&[&str]; 13] = [
         &["check", name],
         &["check", wrong],
         &["check", wrong, "--format", "json"],
@@ -562,6 +562,8 @@ fn no_name_reaches_the_terminal_with_control_or_turning_characters() {
         &["test", name],
         &["demo", "a\u{1b}[31m\u{202e}b"],
         &["new", "n\u{1b}[31m\u{202e}.magpie"],
+        &["nonsense\u{1b}[31m\u{202e}", "--what\u{9b}"],
+        &["play", name, "--show", "a\u{1b}[31m\u{202e}b"],
     ];
     let hidden = |c: char| {
         (c.is_control() && c != '\n')
@@ -579,4 +581,21 @@ fn no_name_reaches_the_terminal_with_control_or_turning_characters() {
             assert!(value.to_string().contains("w\\u001b[31m\u{202e}.magpie"), "{value}");
         }
     }
+}
+
+/// Characters that XML cannot hold come into the report as a mark, and it stays well-formed.
+#[test]
+fn a_junit_report_is_well_formed_whatever_titles_hold() {
+    let odd = "odd \u{ffff}\u{fffe}\u{1fffe}\u{fdd0}]]><&\"title";
+    let scenario = format!("scenario \"{}\"\n  inputs up\n  expect won\n", odd.replace('"', ""));
+    let folder = folder(&[("a.magpie", &format!("{ROOM}{scenario}"))]);
+    let (code, _, errors) = run(folder.path(), &["test", "a.magpie", "--junit", "out.xml"]);
+    assert_eq!(code, 1, "{errors}");
+    let text = std::fs::read_to_string(folder.path().join("out.xml")).unwrap();
+    let allowed =
+        |c: char| matches!(c, '\t' | '\n' | '\r' | ' '..='\u{d7ff}' | '\u{e000}'..='\u{fffd}' | '\u{10000}'..);
+    assert!(text.chars().all(allowed), "{text:?}");
+    assert!(text.contains("odd ") && text.contains("title"), "{text}");
+    // Every `&` and `<` of the title is written as what stands for it.
+    assert!(!text.contains("]]><&t") && text.contains("&lt;&amp;"), "{text}");
 }

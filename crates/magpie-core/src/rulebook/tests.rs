@@ -436,3 +436,20 @@ proptest! {
         }
     }
 }
+
+/// A glyph fills one cell by itself and can be seen there; the first version let fillers, formats and marks through.
+#[test]
+fn glyphs_are_characters_that_can_be_seen_alone() {
+    for seen in "A#/,7=.c·█é☂λЖ①─▲ñ∑{|}~".chars() {
+        assert!(super::is_glyph(seen), "`{seen}`");
+    }
+    let unseen = "\" _\t\u{0}\u{7f}\u{a0}\u{ad}\u{300}\u{301}\u{600}\u{61c}\u{115f}\u{1160}\u{180e}\u{200b}\u{200e}\u{2028}\u{202e}\u{2060}\u{2800}\
+                  \u{3000}\u{3164}\u{fe0f}\u{feff}\u{ffa0}\u{fff9}\u{fffe}\u{ffff}\u{e000}\u{10ffff}\u{e0041}漢ｗ👍";
+    for unseen in unseen.chars() {
+        assert!(!super::is_glyph(unseen), "U+{:04X}", u32::from(unseen));
+        if !unseen.is_whitespace() && unseen != '"' {
+            let codes = found(&format!("{HEAD}kinds\n  odd {unseen} body\n"));
+            assert!(codes.iter().any(|found| found.starts_with("bad-")), "U+{:04X}: {codes:?}", u32::from(unseen));
+        }
+    }
+}

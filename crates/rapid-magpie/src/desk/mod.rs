@@ -131,7 +131,8 @@ impl Desk {
         self.give_owed(input);
         let Some(session) = &mut self.game.session else { return };
         if session.give(input) == Taken::No {
-            self.say(nothing_done(input));
+            let why = session.limit().filter(|_| *input != Input::Undo);
+            self.say(why.unwrap_or_else(|| nothing_done(input).into()));
         }
         self.begin_motion(input);
         self.game_changed();
