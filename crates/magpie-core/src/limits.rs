@@ -61,9 +61,13 @@ pub const MOST_PASSES: usize = 10_000;
 /// Most rounds of one fall or refill.
 pub const MOST_ROUNDS: usize = 10_000;
 
-/// Most requests of falls in one turn; a turn with more is taken back as one that never settles.
-/// Tests get there sooner.
-pub const MOST_FALLEN: u32 = if cfg!(test) { 100_000 } else { 20_000_000 };
+/// Most requests of falls in one turn on the largest boards; a turn with more is taken back as one that never settles. On a
+/// smaller board it is a hundred times what all of it takes to fall from side to side, and [`LEAST_FALLEN`] at least. Tests
+/// get there sooner.
+pub const MOST_FALLEN: u64 = if cfg!(test) { 100_000 } else { 20_000_000 };
+
+/// The same on the smallest boards.
+pub const LEAST_FALLEN: u64 = 200_000;
 
 /// Counters stay within this on either side of 0.
 pub const COUNTER_BOUND: i64 = 1_000_000_000_000_000;

@@ -75,7 +75,7 @@ fn another_verb_in_the_table_ends_the_same_tape_differently_and_is_taken_back() 
     assert!(!screen.contains("✗→"), "{screen}");
     let path = terminal.folder.path().join("line.magpie");
     assert_eq!(std::fs::read_to_string(&path).unwrap(), LINE, "nothing is written before it is asked for");
-    terminal.keys("z");
+    terminal.keys("U");
     terminal.sees(&["✗→", "cog into cog: the cog is refused"]);
     terminal.sees_no("not saved yet");
     // The same by mouse, and written.
@@ -422,7 +422,7 @@ fn numbers_are_nudged_and_written_and_nothing_else_is_changed() {
     let terminal = kiosk("6");
     terminal.keys("Down Down Down Right Right");
     terminal.sees(&["not written yet", "18 px"]);
-    terminal.keys("z w");
+    terminal.keys("U w");
     terminal.sees(&["written to kiosk.magpie"]);
     let file = std::fs::read_to_string(terminal.folder.path().join("kiosk.magpie")).unwrap();
     assert_eq!(file, KIOSK.replace("gap 10 x 16 px", "gap 10 x 17 px"));
@@ -582,7 +582,7 @@ fn one_bench_writes_what_it_changed_and_no_more_with_the_line_ends_of_the_file()
     std::fs::write(terminal.folder.path().join("walk.magpie"), WALK.replace("Walk", "Stroll")).unwrap();
     terminal.sees(&["Stroll"]);
     terminal.sees_no("not saved yet");
-    terminal.keys("BTab z");
+    terminal.keys("BTab U");
     terminal.sees(&["not saved yet: changes of Probe", "21"]);
     assert_eq!(file(), WALK.replace("Walk", "Stroll"));
 }

@@ -8,7 +8,6 @@ use super::report::Fired;
 use super::state::Grid;
 use super::watch::Watch;
 use crate::board::{CellId, PieceId};
-use crate::limits::MOST_FALLEN;
 use crate::rulebook::{KindId, PlainVerb, Verb};
 use crate::space::Cell;
 
@@ -60,7 +59,7 @@ impl Grid {
             return Ok(false);
         };
         self.turn.fallen += 1;
-        if self.turn.fallen > MOST_FALLEN {
+        if self.turn.fallen > self.most_fallen() {
             return Err(Flow::NeverSettles);
         }
         let granted = self.plan_fall::<W>(piece, step);

@@ -6,7 +6,7 @@ use super::plan::Step;
 use super::state::Grid;
 use super::watch::Watch;
 use crate::board::{Board, CellId, PieceId};
-use crate::limits::{MOST_FALLEN, MOST_ROUNDS};
+use crate::limits::{LEAST_FALLEN, MOST_FALLEN, MOST_ROUNDS};
 use crate::rulebook::{KindId, KindSet, Match, Pieces, SetId};
 use crate::space::{Cell, Heading};
 use hashbrown::{HashMap, HashSet};
@@ -308,6 +308,13 @@ impl Grid {
         }
     }
 
+    /// Most requests of falls in one turn on this board.
+    pub(super) fn most_fallen(&self) -> u64 {
+        let extent = self.state.board.extent();
+        let across = extent.cells().saturating_mul(extent.columns.max(extent.rows).into());
+        across.saturating_mul(100).max(LEAST_FALLEN).min(MOST_FALLEN)
+    }
+
     /// Every body of a set asks cell by cell until it is refused, the foremost first, until none moves; whether one did.
     pub(super) fn fall<W: Watch>(&mut self, of: SetId, heading: Heading, watch: &mut W) -> Result<bool, Flow> {
         let step = Step::along(heading, self.book.geometry.south());
@@ -365,6 +372,7 @@ impl Grid {
     /// A piece falls as far as it is stopped by nothing and meets no clause, in one move: what so many single requests
     /// come to. Whether it moved.
     fn fall_freely(&mut self, piece: PieceId, step: Step, free: &FreeFalls) -> Result<bool, Flow> {
+        let most = self.most_fallen();
         let board = &self.state.board;
         let Some((start, past)) = board.cell_of(piece).zip(free.get(&board.kind_of(piece))) else {
             return Ok(false);
@@ -379,7 +387,7 @@ impl Grid {
             };
             let Some(next) = next.filter(is_open) else { break };
             self.turn.fallen += 1;
-            if self.turn.fallen > MOST_FALLEN {
+            if self.turn.fallen > most {
                 return Err(Flow::NeverSettles);
             }
             at = next;

@@ -36,7 +36,7 @@ pub use flood::area as flood_area;
 pub use flow::{Due, Ended, LayoutError, Taken};
 pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};
 pub use plan::Step;
-pub use questions::{Preview, Reach};
+pub use questions::{Entering, Preview, Reach, Ties};
 pub use report::{ActionReport, Answer, Counts, Fired, Rings, Settled};
 pub use state::Grid;
 pub use watch::{Nobody, Recorder, Watch};

@@ -23,6 +23,32 @@ pub struct Preview {
     pub shoved: usize,
 }
 
+/// What a controlled piece would be answered on its way into a cell from one side.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Entering {
+    /// The piece.
+    pub piece: PieceId,
+    /// The heading it would ask for.
+    pub heading: Heading,
+    /// The answer, `None` where it cannot stand on that side of the cell.
+    pub answer: Option<Preview>,
+}
+
+/// What ties a piece to others.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Ties {
+    /// How many pieces the body has that it belongs to, and whether that is the active one.
+    pub body: Option<(usize, bool)>,
+    /// What carries it.
+    pub carrier: Option<PieceId>,
+    /// How many ride on it.
+    pub riders: usize,
+    /// It moves by itself.
+    pub glides: bool,
+    /// Its place in a trail, from the newest, 1, to the oldest, and how many that is.
+    pub trail: Option<(usize, usize)>,
+}
+
 /// Which cells a piece can get into, nothing shoved.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Reach {
@@ -49,6 +75,59 @@ impl Grid {
             to: asker.map(|member| self.state.board.cell(member.to)),
             refusal: self.plan.reason,
             shoved: self.plan.members.iter().filter(|member| member.body > 0 && !member.swapped).count(),
+        }
+    }
+
+    /// What the first controlled piece of each kind would be answered on its way into a cell, from every side; nothing
+    /// changes.
+    pub fn entering(&mut self, cell: Cell) -> Vec<Entering> {
+        let mut kinds: Vec<KindId> = Vec::new();
+        let mut found = Vec::new();
+        for piece in self.controlled() {
+            let kind = self.state.board.kind_of(piece);
+            if kinds.contains(&kind) {
+                continue;
+            }
+            kinds.push(kind);
+            for heading in self.book.headings() {
+                let step = Step::along(heading, self.book.geometry.south());
+                let side = Cell::new(cell.column - step.columns, cell.row - step.rows);
+                found.push(Entering { piece, heading, answer: self.preview_from(piece, side, heading) });
+            }
+        }
+        found
+    }
+
+    /// What a piece's request would answer if it stood in another cell; `None` where it cannot stand.
+    fn preview_from(&mut self, piece: PieceId, from: Cell, heading: Heading) -> Option<Preview> {
+        let board = &mut self.state.board;
+        let layer = board.layer(board.kind_of(piece));
+        let id = board.id(from).filter(|id| !board.is_void(*id))?;
+        let mark = board.mark();
+        if board.cell_of(piece) != Some(id) {
+            if board.kind_at(id, layer).is_some() && !board.is_loose(piece) {
+                return None;
+            }
+            board.shift(&[(piece, id)]);
+        }
+        let preview = self.preview(piece, heading);
+        self.state.board.take_back(mark);
+        Some(preview)
+    }
+
+    /// What ties a piece to others.
+    pub fn ties(&self, piece: PieceId) -> Ties {
+        let bonds = &self.state.bonds;
+        let trail = bonds.tails.iter().find_map(|tail| {
+            let at = tail.pieces.iter().position(|other| *other == piece)?;
+            Some((tail.pieces.len() - at, tail.pieces.len()))
+        });
+        Ties {
+            body: self.body_of(piece).map(|body| (body.members.len(), self.is_active(piece))),
+            carrier: self.carrier_of(piece),
+            riders: bonds.riders.iter().filter(|rider| rider.carrier == piece).count(),
+            glides: bonds.glider(piece).is_some(),
+            trail,
         }
     }
 

@@ -25,7 +25,7 @@ pub(super) struct Turn {
     /// Who has asked from which cell in this action.
     pub slid: HashSet<(PieceId, CellId)>,
     /// Steps of falls.
-    pub fallen: u32,
+    pub fallen: u64,
     /// Matches that `when` rules have acted on.
     pub acted: u64,
     /// A `when` rule is at work.

@@ -1,10 +1,10 @@
 //! The game on the board: its session, what an edit changed, what its pieces could do.
 
 use magpie_core::board::PieceId;
-use magpie_core::grid::{Asked, Grid, Preview, Reach, Request};
+use magpie_core::grid::{Asked, Entering, Grid, Preview, Reach, Request};
 use magpie_core::input::{Input, Key};
-use magpie_core::rulebook::Rulebook;
-use magpie_core::space::Extent;
+use magpie_core::rulebook::{KindId, Rulebook};
+use magpie_core::space::{Cell, Extent};
 use magpie_core::tape::Session;
 use std::sync::Arc;
 
@@ -26,10 +26,27 @@ pub struct Game {
     pub changed: Option<Changed>,
     /// What every heading would answer now, for the first controlled piece.
     pub previews: Vec<Preview>,
+    /// A cell, and what the controlled pieces would be answered on their way into it.
+    pub entering: Option<(Cell, Vec<Entering>)>,
+    /// The number of the controlled kind whose answers are shown, among those that are there.
+    pub followed: usize,
     /// Kinds that nothing ever moves, by number.
     pub fixed: Vec<bool>,
     /// Cells that can be reached, while they are shown.
     pub reach: Option<Reach>,
+}
+
+/// The first controlled piece of each kind.
+fn one_of_each_kind(grid: &Grid) -> Vec<PieceId> {
+    let mut kinds: Vec<KindId> = Vec::new();
+    let mut pieces = grid.controlled();
+    pieces.retain(|piece| {
+        let kind = grid.board().kind_of(*piece);
+        let new = !kinds.contains(&kind);
+        kinds.push(kind);
+        new
+    });
+    pieces
 }
 
 impl Game {
@@ -59,7 +76,7 @@ impl Game {
         self.previews.clear();
         let Some(session) = &mut self.session else { return };
         let grid = session.grid_mut();
-        let piece = grid.controlled().first().copied();
+        let piece = one_of_each_kind(grid).get(self.followed).or(one_of_each_kind(grid).first()).copied();
         if let Some(piece) = piece {
             self.previews = grid.previews(piece);
         }
@@ -85,7 +102,21 @@ impl Game {
 
     /// The controlled piece whose answers are shown.
     pub fn controlled(&self) -> Option<PieceId> {
-        self.grid().and_then(|grid| grid.controlled().first().copied())
+        let pieces = self.grid().map(one_of_each_kind).unwrap_or_default();
+        pieces.get(self.followed).or(pieces.first()).copied()
+    }
+
+    /// How many controlled kinds there are on the board.
+    pub fn controlled_kinds(&self) -> usize {
+        self.grid().map_or(0, |grid| one_of_each_kind(grid).len())
+    }
+
+    /// Works out what the controlled pieces would be answered on their way into a cell.
+    pub(super) fn look_at(&mut self, cell: Option<Cell>) {
+        self.entering = match (cell, &mut self.session) {
+            (Some(cell), Some(session)) => Some((cell, session.grid_mut().entering(cell))),
+            _ => None,
+        };
     }
 
     /// The last request that a rule made for a piece itself, of the entry played last.

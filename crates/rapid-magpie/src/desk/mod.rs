@@ -18,7 +18,7 @@ use game::{Changed, Game, nothing_done};
 use magpie_core::grid::Taken;
 use magpie_core::input::Input;
 use magpie_core::rulebook::KindId;
-use magpie_core::space::Cell;
+use magpie_core::space::{Cell, RowsFrom};
 use magpie_core::tape::{Session, Start};
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -123,7 +123,38 @@ impl Desk {
     fn game_changed(&mut self) {
         self.game.forget_late_change();
         self.game.refresh();
+        self.look();
         self.news.game = true;
+    }
+
+    /// Works out what is told of the cell in the eye.
+    pub fn look(&mut self) {
+        let cell = self.focus();
+        self.game.look_at(cell);
+    }
+
+    /// Moves the cursor over the board, from where the eye rests.
+    pub fn move_cursor(&mut self, columns: i64, down: i64) {
+        let (Some(from), Some(extent), Some(book)) = (self.focus(), self.game.extent(), self.game.book()) else {
+            return;
+        };
+        let rows = if book.geometry.rows == RowsFrom::Top { down } else { -down };
+        let within = |at: i64, count: u32| at.clamp(0, i64::from(count) - 1);
+        let to = Cell::new(within(from.column + columns, extent.columns), within(from.row + rows, extent.rows));
+        self.picture.cursor = Some(to);
+        self.look();
+    }
+
+    /// Shows the answers of the next controlled kind.
+    pub fn follow_next(&mut self) {
+        match self.game.controlled_kinds() {
+            0 | 1 => self.say("only one kind is controlled on this board"),
+            count => {
+                self.game.followed = (self.game.followed + 1) % count;
+                self.game.refresh();
+                self.look();
+            }
+        }
     }
 
     /// Plays an input where the tape stands.
@@ -310,6 +341,7 @@ impl Desk {
     pub fn point_at(&mut self, finger: Finger) {
         if let Finger::Down { inside: Some((cell, _)), .. } = finger {
             self.picture.cursor = if self.picture.cursor == Some(cell) { None } else { Some(cell) };
+            self.look();
         }
     }
 }

@@ -12,21 +12,36 @@ use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 use unicode_width::UnicodeWidthStr;
 
+/// The room that a board takes with its rims, of at most so much: as large as its cells can be drawn in it.
+pub fn needs(desk: &Desk, most: (u16, u16)) -> (u16, u16) {
+    let (Some(extent), Some(book)) = (desk.game.extent(), desk.game.book()) else { return (0, 0) };
+    let rim = (rim_width(extent), 1);
+    let room = (most.0.saturating_sub(rim.0), most.1.saturating_sub(rim.1));
+    let size = cell_size(extent, room, book.geometry.pitch());
+    let of = |count: u32, size: u16, room: u16| (count.min(u32::from(room / size)) as u16) * size;
+    (rim.0 + of(extent.columns, size.0, room.0), rim.1 + of(extent.rows, size.1, room.1))
+}
+
+/// The largest cells that fit, in characters; the smallest where none do.
+fn cell_size(extent: Extent, room: (u16, u16), pixels: (f64, f64)) -> (u16, u16) {
+    // A character is about twice as high as wide.
+    let shape = (2.0 * pixels.0 / pixels.1).clamp(0.5, 8.0);
+    let size_of = |height: u16| ((f64::from(height) * shape).round().clamp(2.0, 40.0) as u16, height);
+    let fits = |(w, h): (u16, u16)| {
+        u32::from(w) * extent.columns <= u32::from(room.0) && u32::from(h) * extent.rows <= u32::from(room.1)
+    };
+    (1..=9).rev().map(size_of).find(|size| fits(*size)).unwrap_or_else(|| {
+        let small = size_of(1);
+        if room.0 >= 40 { (small.0.clamp(2, 4), 1) } else { (2, 1) }
+    })
+}
+
 /// The size of cells and the part of the board that is seen.
 fn layout(desk: &Desk, focus: Option<Cell>, extent: Extent, area: Rect, pixels: (f64, f64)) -> BoardLayout {
     let rim = (rim_width(extent), 1);
     let inner =
         Rect::new(area.x + rim.0, area.y + rim.1, area.width.saturating_sub(rim.0), area.height.saturating_sub(rim.1));
-    // A character is about twice as high as wide.
-    let shape = (2.0 * pixels.0 / pixels.1).clamp(0.5, 8.0);
-    let size_of = |height: u16| ((f64::from(height) * shape).round().clamp(2.0, 40.0) as u16, height);
-    let fits = |(w, h): (u16, u16)| {
-        u32::from(w) * extent.columns <= u32::from(inner.width) && u32::from(h) * extent.rows <= u32::from(inner.height)
-    };
-    let size = (1..=7).rev().map(size_of).find(|size| fits(*size)).unwrap_or_else(|| {
-        let small = size_of(1);
-        if inner.width >= 40 { (small.0.clamp(2, 4), 1) } else { (2, 1) }
-    });
+    let size = cell_size(extent, (inner.width, inner.height), pixels);
     let seen = (extent.columns.min(u32::from(inner.width / size.0)), extent.rows.min(u32::from(inner.height / size.1)));
     // What is left over stands half on each side, so that the board sits in the middle of its pane.
     let spare = inner.width.saturating_sub(seen.0 as u16 * size.0);
@@ -265,7 +280,7 @@ impl Painter<'_> {
             let bright = if found.layer == 0 && self.theme.has_colour() { Theme::dim(bright, 150) } else { bright };
             let style = Style::new().fg(self.theme.colour(bright)).bg(self.theme.colour(ground));
             let style = if found.layer == 0 { style } else { style.add_modifier(Modifier::BOLD) };
-            let named = h >= 3 && found.name.chars().count() < usize::from(w);
+            let named = h >= 2 && found.name.width() < usize::from(w);
             let text = if named { found.name.clone() } else { found.glyph.to_string() };
             Self::centred(rect, &text, style, buffer);
             return;
@@ -279,38 +294,31 @@ impl Painter<'_> {
             style = style.add_modifier(Modifier::REVERSED);
         }
         let plate = self.plate(plate, style, colour, ground, buffer);
-        let arrow = facing.map(arrow).filter(|_| plate.width >= 4);
-        let room = plate.width - if arrow.is_some() && plate.width >= 6 { 2 } else { 0 };
-        let text = if plate.width >= 4 && h >= 2 { fit(&found.name, room) } else { found.glyph.to_string() };
+        let arrow = facing.filter(|_| plate.width >= 3);
+        // An arrow at the side keeps its column; one above or below the name has a line of its own.
+        let beside =
+            arrow.is_some_and(|heading| plate.height < 3 || !matches!(heading, Heading::North | Heading::South));
+        let room = usize::from(plate.width).saturating_sub(if beside { 2 } else { 0 });
+        let text = if found.name.width() <= room { found.name.clone() } else { found.glyph.to_string() };
         if self.desk.picture.overlay == Overlay::Content || h >= 3 {
-            let text = match arrow {
-                Some(arrow) if plate.width >= 6 => format!("{text} {arrow}"),
-                Some(arrow) => format!("{} {arrow}", found.glyph),
-                None => text,
-            };
             Self::centred(plate, &text, style, buffer);
+            if let Some(heading) = arrow {
+                let (x, y) = arrow_at(plate, heading);
+                buffer.set_string(x, y, arrow_sign(heading), style);
+            }
         }
     }
 
-    /// Fills a plate; half a line at its top and bottom stays free, so that neighbours do not run together.
+    /// Fills a plate. The piece is the background, and the ground the half block at its foot: so there is no seam in it in any
+    /// terminal, and neighbours do not run together.
     fn plate(&self, plate: Rect, style: Style, colour: Rgb, ground: Rgb, buffer: &mut Buffer) -> Rect {
-        let edge = Style::new().fg(self.theme.colour(colour)).bg(self.theme.colour(ground));
-        let row = |y: u16, symbol: &str, buffer: &mut Buffer| {
-            buffer.set_string(plate.x, y, symbol.repeat(usize::from(plate.width)), edge);
-        };
-        let inner = match plate.height {
-            0 | 1 => plate,
-            2 => Rect { height: 1, ..plate },
-            height => Rect { y: plate.y + 1, height: height - 2, ..plate },
-        };
-        if plate.height >= 3 {
-            row(plate.y, "▄", buffer);
+        buffer.set_style(plate, style);
+        if plate.height < 2 {
+            return plate;
         }
-        if plate.height >= 2 {
-            row(plate.bottom() - 1, "▀", buffer);
-        }
-        buffer.set_style(inner, style);
-        inner
+        let edge = Style::new().fg(self.theme.colour(ground)).bg(self.theme.colour(colour));
+        buffer.set_string(plate.x, plate.bottom() - 1, "▄".repeat(usize::from(plate.width)), edge);
+        Rect { height: plate.height - 1, ..plate }
     }
 
     /// A piece of a lower layer that another stands on: its glyph in a corner.
@@ -470,7 +478,25 @@ impl Painter<'_> {
     }
 }
 
-/// A name cut to a width.
-fn fit(name: &str, width: u16) -> String {
-    name.chars().take(usize::from(width)).collect()
+/// The sign of a heading.
+fn arrow_sign(heading: Heading) -> String {
+    arrow(heading).to_string()
+}
+
+/// Where the arrow of a heading stands on a plate: at the edge that it points to.
+fn arrow_at(plate: Rect, heading: Heading) -> (u16, u16) {
+    let (left, right, middle) = (plate.x, plate.right() - 1, plate.x + plate.width / 2);
+    let (top, bottom, half) = (plate.y, plate.bottom() - 1, plate.y + (plate.height - 1) / 2);
+    match heading {
+        // Where there is but one line or two, the arrow goes behind the name.
+        _ if plate.height < 3 => (right, half),
+        Heading::West => (left, half),
+        Heading::East => (right, half),
+        Heading::North => (middle, top),
+        Heading::South => (middle, bottom),
+        Heading::NorthWest => (left, top),
+        Heading::NorthEast => (right, top),
+        Heading::SouthWest => (left, bottom),
+        Heading::SouthEast => (right, bottom),
+    }
 }

@@ -1,13 +1,14 @@
 //! The picture of the frame: head line, board, bench, tape, keys.
 
-use super::frame::{Ask, Frame, Message, Page};
-use super::{pages, tape};
+use super::frame::{Ask, Frame, Message, Page, Room};
+use super::{card, pages, tape};
 use crate::bench::Which;
 use crate::desk::Desk;
 use crate::desk::board::{BoardLayout, arrow};
 use crate::desk::painter;
 use crate::ui::Hits;
 use crate::ui::action::Action;
+use crate::ui::pen::{Pen, ellipsis};
 use crate::ui::theme::Theme;
 use crate::words::{counted, plain};
 use crossterm::event::KeyCode;
@@ -41,23 +42,31 @@ pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     let mut hits = Vec::new();
     head(frame, theme, Rect { height: 1, ..area }, buffer, &mut hits);
     let middle = Rect { y: area.y + 1, height: area.height - 3, ..area };
-    let (board, bench) = split(desk, middle);
+    let Areas { board, card, bench } = split(desk, frame.room, middle);
     let mut layout = BoardLayout::default();
     if board.width > 0 && board.height > 0 {
-        let inner = pane(&board_title(desk), &warning(desk), theme, board, buffer);
+        let foot = warning(desk);
+        let foot = if foot.is_empty() && card.is_none() { card::line(desk) } else { foot };
+        let inner = pane(&board_title(desk), &foot, theme, board, buffer);
         let inner = buttons(desk, theme, inner, buffer, &mut hits);
         let marks = frame.benches.marks(frame.front, desk);
         layout = painter::render(desk, &marks, theme, inner, buffer);
     }
-    let title = bench_title(frame);
-    let inner = pane(&title, "", theme, bench, buffer);
-    say_unsaved(frame, &title, theme, bench, buffer);
-    let inner = Rect { x: inner.x + 1, width: inner.width.saturating_sub(2), ..inner };
-    if frame.is_covered() {
-        pages::render(frame, theme, inner, buffer);
-    } else {
-        let own = frame.benches.render(frame.front, desk, theme, inner, buffer);
-        hits.extend(own.into_iter().map(|(rect, ask)| (rect, Message::Bench(ask))));
+    if let Some(area) = card {
+        let inner = margins(pane(&card::title(desk), "", theme, area, buffer));
+        let mut pen = Pen::new(buffer, inner, theme, 0);
+        card::render(desk, theme, &mut pen);
+    }
+    if bench.width > 0 {
+        let title = bench_title(frame);
+        let inner = margins(pane(&title, "", theme, bench, buffer));
+        say_unsaved(frame, &title, theme, bench, buffer);
+        if frame.is_covered() {
+            pages::render(frame, theme, inner, buffer);
+        } else {
+            let own = frame.benches.render(frame.front, desk, theme, inner, buffer);
+            hits.extend(own.into_iter().map(|(rect, ask)| (rect, Message::Bench(ask))));
+        }
     }
     let strip = tape::render(desk, theme, Rect { y: area.bottom() - 2, height: 1, ..area }, buffer);
     hits.extend(strip.into_iter().map(|(rect, position)| (rect, Message::Frame(Ask::Go(position)))));
@@ -65,31 +74,60 @@ pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     (layout, hits)
 }
 
-/// Board and bench: beside each other where there is room, else the bench below.
-fn split(desk: &Desk, area: Rect) -> (Rect, Rect) {
-    if desk.game.session.is_none() {
-        return (Rect { width: 0, ..area }, area);
+/// Where everything stands; nothing of the board where there is none or the bench has all of it, and the other way round.
+struct Areas {
+    board: Rect,
+    card: Option<Rect>,
+    bench: Rect,
+}
+
+/// The board as large as its cells need, the card below it, the bench in what is left; in a narrow window the card beside
+/// the board and the bench below both.
+fn split(desk: &Desk, room: Room, area: Rect) -> Areas {
+    /// The least that a card is worth drawing in.
+    const CARD: (u16, u16) = (30, 6);
+    let nothing = Rect { width: 0, ..area };
+    match room {
+        Room::Both if desk.game.session.is_some() => {}
+        Room::Board if desk.game.session.is_some() => return Areas { board: area, card: None, bench: nothing },
+        Room::Both | Room::Board | Room::Bench => return Areas { board: nothing, card: None, bench: area },
     }
+    let buttons = desk.game.book().and_then(|book| book.view.as_ref()).is_some_and(|view| !view.buttons.is_empty());
+    let foot = if buttons { 2 } else { 0 };
     if area.width >= WIDE {
-        let left = (u32::from(area.width) * 55 / 100) as u16;
-        return (Rect { width: left, ..area }, Rect { x: area.x + left, width: area.width - left, ..area });
+        let most = (u32::from(area.width) * 60 / 100) as u16;
+        let height = area.height.saturating_sub(CARD.1);
+        let needs = painter::needs(desk, (most - 2, height.saturating_sub(2 + foot)));
+        // A narrow board leaves a card that can still be read.
+        let width = (needs.0 + 2).max(area.width * 3 / 10).min(most);
+        let board = Rect { width, height: (needs.1 + 2 + foot).min(height), ..area };
+        let card = Rect { y: board.bottom(), height: area.height - board.height, ..board };
+        let bench = Rect { x: area.x + width, width: area.width - width, ..area };
+        return Areas { board, card: Some(card), bench };
     }
-    // A board that needs less than half leaves the rest to the bench.
-    let rows = desk.game.extent().map_or(0, |extent| extent.rows);
-    let height = u32::from(area.height / 2).min(rows + 3) as u16;
-    let height = height.max(6);
-    (Rect { height, ..area }, Rect { y: area.y + height, height: area.height - height, ..area })
+    let needs = painter::needs(desk, (area.width - 2, (area.height / 2).max(6) - 2));
+    let height = (needs.1 + 2).max(6);
+    let beside = area.width.saturating_sub(needs.0 + 3);
+    let board = Rect { height, width: if beside >= CARD.0 { needs.0 + 3 } else { area.width }, ..area };
+    let card = (beside >= CARD.0).then(|| Rect { x: board.right(), width: beside, ..board });
+    Areas { board, card, bench: Rect { y: area.y + height, height: area.height - height, ..area } }
+}
+
+/// What is left of a pane when its text keeps clear of the border.
+fn margins(inner: Rect) -> Rect {
+    Rect { x: inner.x + 1, width: inner.width.saturating_sub(2), ..inner }
 }
 
 /// A pane with its border; gives the room inside.
 fn pane(title: &str, foot: &str, theme: Theme, area: Rect, buffer: &mut Buffer) -> Rect {
+    let room = usize::from(area.width).saturating_sub(4);
     let mut block = Block::new()
         .borders(Borders::ALL)
         .border_style(theme.rule())
         .style(theme.text())
-        .title_top(Line::from(Span::styled(format!(" {title} "), theme.faint())));
+        .title_top(Line::from(Span::styled(format!(" {} ", ellipsis(title, room)), theme.faint())));
     if !foot.is_empty() {
-        block = block.title_bottom(Line::from(Span::styled(format!(" {foot} "), theme.waiting())));
+        block = block.title_bottom(Line::from(Span::styled(format!(" {} ", ellipsis(foot, room)), theme.waiting())));
     }
     let inner = block.inner(area);
     block.render(area, buffer);
@@ -170,7 +208,7 @@ fn say_unsaved(frame: &Frame, title: &str, theme: Theme, area: Rect, buffer: &mu
     if !owners.is_empty() && from < area.width && area.height > 0 {
         let text = format!(" not saved yet: changes of {} ", owners.join(" and "));
         let room = usize::from(area.width - from).saturating_sub(1);
-        buffer.set_stringn(area.x + from, area.y, text, room, theme.waiting());
+        buffer.set_string(area.x + from, area.y, ellipsis(&text, room), theme.waiting());
     }
 }
 
@@ -185,7 +223,7 @@ fn head(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
         }
     };
     let room = usize::from(area.width / 2).saturating_sub(4);
-    let (end, _) = buffer.set_stringn(x, area.y, name, room, theme.accent());
+    let (end, _) = buffer.set_stringn(x, area.y, ellipsis(&name, room), room, theme.accent());
     x = (end + 4).max(area.x + area.width * 2 / 5);
     for which in Which::ALL {
         let text = format!(" {} ", which.title());
@@ -242,7 +280,7 @@ pub fn key_sign(key: &str) -> String {
 /// The most useful keys, from the same tables that handle them; a word about the last key in their place.
 fn keys(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) {
     if let Some(note) = &frame.desk.note {
-        buffer.set_stringn(area.x + 1, area.y, plain(note), usize::from(area.width) - 2, theme.waiting());
+        buffer.set_string(area.x + 1, area.y, ellipsis(&plain(note), usize::from(area.width) - 2), theme.waiting());
         return;
     }
     let typing = frame.benches.typing(frame.front);

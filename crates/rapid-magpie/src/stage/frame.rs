@@ -7,7 +7,7 @@ use crate::desk::Desk;
 use crate::desk::board::Finger;
 use crate::files::Loaded;
 use crate::ui::Hits;
-use crate::ui::action::{Action, Stroke, char, control, key};
+use crate::ui::action::{Action, Stroke, char, control, key, shift};
 use crate::ui::theme::Theme;
 use crate::words::counted;
 use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
@@ -51,6 +51,10 @@ pub enum Ask {
     Scroll(i32),
     /// The kept tape is taken back, or forgotten.
     Kept(bool),
+    /// The whole window to one of the two, or back to both.
+    Room(Room),
+    /// The cursor on the board, by columns and lines.
+    Cursor(i64, i64),
     /// The stop key of the shell.
     Suspend,
 }
@@ -75,6 +79,18 @@ pub enum Page {
     Kept,
 }
 
+/// Who has the window.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Room {
+    /// Board and bench.
+    #[default]
+    Both,
+    /// The bench alone.
+    Bench,
+    /// The board alone.
+    Board,
+}
+
 /// What the frame wants of the terminal and the threads.
 pub enum Order {
     /// The workbench is left.
@@ -97,6 +113,8 @@ pub struct Frame {
     pub front: Which,
     /// What lies over it.
     pub page: Option<Page>,
+    /// Who has the window.
+    pub room: Room,
     /// Lines scrolled off the page.
     pub scroll: usize,
     /// Tapes kept from sessions that ended without leaving, the newest first.
@@ -117,6 +135,7 @@ impl Frame {
             front: Which::ALL[0],
             page: None,
             scroll: 0,
+            room: Room::default(),
             kept: Vec::new(),
             keep: None,
             theme,
@@ -153,6 +172,12 @@ impl Frame {
                 Ask::Overlay,
             ),
             Action::new(&[char('m')], "map", "open the next map with an empty tape", Ask::NextMap),
+            Action::new(&[char('z')], "room", "the whole window to the bench, and back", Ask::Room(Room::Bench)),
+            Action::new(&[char('Z')], "", "the whole window to the board, and back", Ask::Room(Room::Board)),
+            Action::new(&[shift(KeyCode::Left)], "", "the cursor on the board to the left", Ask::Cursor(-1, 0)),
+            Action::new(&[shift(KeyCode::Right)], "", "to the right", Ask::Cursor(1, 0)),
+            Action::new(&[shift(KeyCode::Up)], "", "up", Ask::Cursor(0, -1)),
+            Action::new(&[shift(KeyCode::Down)], "", "down", Ask::Cursor(0, 1)),
             Action::new(&[key(KeyCode::Home), char('<')], "", "to the beginning of the tape", Ask::Go(0)),
             Action::new(&[key(KeyCode::End), char('>')], "", "to the end of the tape", Ask::Last),
             Action::new(&[char('n')], "", "after a win, on to the next map", Ask::Play(Input::Next)),
@@ -201,8 +226,12 @@ impl Frame {
         if event.kind == KeyEventKind::Release {
             return;
         }
-        let alt = event.modifiers.contains(KeyModifiers::ALT);
-        if !alt && let Some(input) = self.game_key(event) {
+        // Alt reaches the workbench's own command on a key that the game uses; Shift with an arrow moves the cursor.
+        let arrow = !matches!(event.code, KeyCode::Char(_)) && event.modifiers.contains(KeyModifiers::SHIFT);
+        if !arrow
+            && !event.modifiers.contains(KeyModifiers::ALT)
+            && let Some(input) = self.game_key(event)
+        {
             self.update(Message::Frame(Ask::Play(input)));
             return;
         }
@@ -329,6 +358,8 @@ impl Frame {
             }
             Ask::Scroll(lines) => self.benches.scroll(self.front, lines),
             Ask::Kept(take) => self.take_kept(take),
+            Ask::Room(room) => self.room = if self.room == room { Room::Both } else { room },
+            Ask::Cursor(columns, down) => self.desk.move_cursor(columns, down),
         }
     }
 
@@ -354,6 +385,7 @@ impl Frame {
         } else if !self.benches.close(self.front, &mut self.desk) {
             self.desk.picture.cursor = None;
             self.desk.game.reach = None;
+            self.desk.look();
         }
     }
 

@@ -1,5 +1,6 @@
 //! The frame round the benches in a real terminal: the loop that handles events, the watch, the threads.
 
+mod card;
 mod chooser;
 mod draw;
 mod frame;

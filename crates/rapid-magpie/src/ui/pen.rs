@@ -5,7 +5,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
-use unicode_width::UnicodeWidthStr;
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// Writes lines into an area; what does not fit is left out and counted.
 pub struct Pen<'a> {
@@ -38,8 +38,61 @@ impl<'a> Pen<'a> {
         self.y - self.area.y
     }
 
-    /// A line of styled parts.
+    /// A line of styled parts; one that is too long goes on below, a little further in than it began.
     pub fn parts(&mut self, parts: &[(&str, Style)]) {
+        let first = parts.iter().map(|(text, _)| *text).collect::<String>();
+        let begins = first.width() - first.trim_start_matches(' ').width();
+        self.hanging(parts, begins + 2);
+    }
+
+    /// A line of styled parts, broken at blanks; what goes on below begins at a column of its own.
+    pub fn hanging(&mut self, parts: &[(&str, Style)], column: usize) {
+        let room = usize::from(self.area.width);
+        if parts.iter().map(|(text, _)| text.width()).sum::<usize>() <= room {
+            self.one_line(parts);
+            return;
+        }
+        let column = column.min(room / 2);
+        let indent = " ".repeat(column);
+        let mut line: Vec<(&str, Style)> = Vec::new();
+        let mut used = 0;
+        for (text, style) in parts {
+            // Words with the blanks before them.
+            let mut rest = *text;
+            while !rest.is_empty() {
+                let blanks = rest.len() - rest.trim_start_matches(' ').len();
+                let end = rest[blanks..].find(' ').map_or(rest.len(), |at| blanks + at);
+                let (word, behind) = rest.split_at(end);
+                rest = behind;
+                if used + word.width() <= room {
+                    used += word.width();
+                    line.push((word, *style));
+                    continue;
+                }
+                let mut word = word.trim_start_matches(' ');
+                if used > column {
+                    self.one_line(&line);
+                    line = vec![(&indent, *style)];
+                    used = column;
+                }
+                // A word longer than a line is broken where the line ends.
+                while used + word.width() > room {
+                    let at = fitting(word, room - used);
+                    line.push((&word[..at], *style));
+                    self.one_line(&line);
+                    line = vec![(&indent, *style)];
+                    (used, word) = (column, &word[at..]);
+                }
+                used += word.width();
+                line.push((word, *style));
+            }
+        }
+        if line.iter().any(|(text, _)| !text.trim().is_empty()) {
+            self.one_line(&line);
+        }
+    }
+
+    fn one_line(&mut self, parts: &[(&str, Style)]) {
         if self.skip > 0 {
             self.skip -= 1;
             return;
@@ -78,22 +131,7 @@ impl<'a> Pen<'a> {
 
     /// A text broken at blanks into as many lines as it needs, those after the first indented.
     pub fn wrapped(&mut self, first: &str, text: &str, style: Style) {
-        let indent = " ".repeat(first.width());
-        let room = usize::from(self.area.width).saturating_sub(first.width()).max(8);
-        let mut line = String::new();
-        let mut lead = first.to_owned();
-        for word in text.split(' ') {
-            if !line.is_empty() && line.width() + 1 + word.width() > room {
-                self.parts(&[(&format!("{lead}{line}"), style)]);
-                lead.clone_from(&indent);
-                line.clear();
-            }
-            if !line.is_empty() {
-                line.push(' ');
-            }
-            line.push_str(word);
-        }
-        self.parts(&[(&format!("{lead}{line}"), style)]);
+        self.hanging(&[(first, style), (text, style)], first.width());
     }
 
     /// An empty line.
@@ -104,6 +142,7 @@ impl<'a> Pen<'a> {
     /// A rule with a title.
     pub fn heading(&mut self, title: &str) {
         let width = usize::from(self.area.width);
+        let title = &ellipsis(title, width.saturating_sub(4));
         let rule = "─".repeat(width.saturating_sub(title.width() + 4));
         let (faint, text) = (self.theme.rule(), self.theme.faint());
         self.parts(&[("── ", faint), (title, text), (" ", faint), (&rule, faint)]);
@@ -118,3 +157,37 @@ impl<'a> Pen<'a> {
         }
     }
 }
+
+/// How many bytes of a word fit into a width, at least one character.
+fn fitting(word: &str, width: usize) -> usize {
+    let mut used = 0;
+    let mut ends =
+        word.char_indices().map(|(at, character)| (at + character.len_utf8(), character.width().unwrap_or(0)));
+    let first = ends.next().map_or(word.len(), |(end, wide)| {
+        used = wide;
+        end
+    });
+    let fits = ends.take_while(|(_, wide)| {
+        used += wide;
+        used <= width
+    });
+    fits.last().map_or(first, |(end, _)| end)
+}
+
+/// A text as far as it fits into a width; what is missing is shown by an ellipsis, at the end of a word where there is one.
+pub fn ellipsis(text: &str, width: usize) -> String {
+    if text.width() <= width {
+        return text.to_owned();
+    }
+    if width == 0 {
+        return String::new();
+    }
+    let fits = &text[..fitting(text, width - 1)];
+    let fits = if fits.width() > width - 1 { "" } else { fits };
+    let word = fits.rfind(' ').filter(|at| *at * 2 > fits.len()).map_or(fits, |at| &fits[..at]);
+    format!("{}…", word.trim_end())
+}
+
+#[cfg(test)]
+#[path = "pen_tests.rs"]
+mod tests;

@@ -186,7 +186,7 @@ impl Bench for Pace {
             ask(&[char('+'), char('=')], "", "the chart closer", Ask::Zoom(true)),
             ask(&[char('-')], "", "the chart wider", Ask::Zoom(false)),
             ask(&[char('l')], "live", "the arrows walk the piece in real time; Esc ends it", Ask::Live),
-            ask(&[char('z')], "", "the rulebook's settings again", Ask::Reset),
+            ask(&[char('U')], "", "the rulebook's settings again", Ask::Reset),
             ask(&[char('w')], "write", "write the changed settings into the rulebook", Ask::Write),
         ];
         all.extend(digits(&Page::ALL, Page::help, Ask::Turn));

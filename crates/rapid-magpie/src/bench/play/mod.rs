@@ -12,7 +12,6 @@ use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
 use crate::words::{self, counted, plain};
-use magpie_core::board::CellId;
 use magpie_core::grid::{Answer, Check, CheckKind, Ended, Preview, Request};
 use magpie_core::input::Input;
 use magpie_core::rulebook::{CounterRead, Rulebook};
@@ -37,6 +36,8 @@ pub enum Ask {
     Speed(i32),
     /// The rims count the pieces of the next kind.
     Count,
+    /// The next controlled kind.
+    Follow,
 }
 
 /// The bench: only how far its ledger is scrolled is its own.
@@ -68,6 +69,7 @@ impl Bench for Play {
             ),
             Action::new(&[char('-')], "", "half as fast", Ask::Speed(-1)),
             Action::new(&[char('k')], "count", "count the pieces of the next kind on the rims", Ask::Count),
+            Action::new(&[char('a')], "", "the answers of the next controlled kind", Ask::Follow),
         ]
     }
 
@@ -79,6 +81,7 @@ impl Bench for Play {
             Ask::ClockStep => desk.clock_step(),
             Ask::Speed(by) => desk.change_speed(by),
             Ask::Count => desk.count_next(),
+            Ask::Follow => desk.follow_next(),
         }
         Effect::Nothing
     }
@@ -102,7 +105,6 @@ impl Bench for Play {
         pen.finish();
         let mut pen = Pen::new(buffer, bottom, theme, 0);
         numbers(session, theme, &mut pen);
-        cell_under_cursor(desk, session, theme, &mut pen);
         reach(desk, theme, &mut pen);
         Vec::new()
     }
@@ -160,7 +162,6 @@ impl Bench for Play {
 fn foot_height(desk: &Desk, session: &Session) -> u16 {
     let book = session.grid().book();
     3 + book.invariants.len().min(4) as u16
-        + if desk.picture.cursor.is_some() { 3 } else { 0 }
         + if desk.game.reach.is_some() { 5 } else { 0 }
         + u16::from(session.grid().outcome().is_some())
 }
@@ -375,35 +376,6 @@ fn numbers(session: &Session, theme: Theme, pen: &mut Pen) {
         Some(Ended::NeverSettles) => pen.line("  never settles", theme.refused()),
         None => {}
     }
-}
-
-/// What is in the cell that was clicked.
-fn cell_under_cursor(desk: &Desk, session: &Session, theme: Theme, pen: &mut Pen) {
-    let Some(cell) = desk.picture.cursor else { return };
-    let grid = session.grid();
-    let (book, board) = (grid.book(), grid.board());
-    let index = book.geometry.index(board.extent(), cell).map_or(String::new(), |index| format!(", index {index}"));
-    pen.heading(&format!("cell {},{}{index}", cell.column, cell.row));
-    let Some(id) = board.id(cell) else { return };
-    if board.is_void(id) {
-        pen.line("  void: no cell of the map", theme.faint());
-        return;
-    }
-    pen.line(&format!("  {}", contents(book, session, id)), theme.text());
-}
-
-fn contents(book: &Rulebook, session: &Session, id: CellId) -> String {
-    let board = session.grid().board();
-    let kinds: Vec<String> = board
-        .kinds_at(id)
-        .map(|kind| {
-            let found = book.kind(kind);
-            let heading = board.known_piece_of(id, kind).and_then(|piece| board.heading_of(piece));
-            let facing = heading.map_or(String::new(), |heading| format!(" facing {}", heading.word()));
-            format!("{}{facing} ({})", found.name, book.layers[usize::from(found.layer)])
-        })
-        .collect();
-    if kinds.is_empty() { "empty".into() } else { kinds.join(", ") }
 }
 
 fn reach(desk: &Desk, theme: Theme, pen: &mut Pen) {

@@ -40,7 +40,7 @@ pub fn actions() -> Vec<Action<Ask>> {
         ask(&[char('[')], "", "a quarter less", Ask::Nudge(-0.25)),
         ask(&[char(']')], "", "a quarter more", Ask::Nudge(0.25)),
         ask(&[char('c')], "centre", "the board's middle into the picture's", Ask::Centre),
-        ask(&[char('z')], "take back", "take the last change back", Ask::TakeBack),
+        ask(&[char('U')], "take back", "take the last change back", Ask::TakeBack),
         ask(&[char('w')], "write", "write the numbers into the rulebook, and nothing else", Ask::Write),
     ]
 }
@@ -133,7 +133,7 @@ pub fn write(desk: &mut Desk) {
     if !desk.text.is_changed_by(Probe::TITLE) {
         desk.say("the file has these numbers already");
     } else if desk.write(Probe::TITLE) {
-        desk.say(format!("written to {}; z takes changes back, w writes that again", desk.text.name()));
+        desk.say(format!("written to {}; U takes changes back, w writes that again", desk.text.name()));
     }
 }
 

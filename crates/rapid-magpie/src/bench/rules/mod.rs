@@ -110,7 +110,7 @@ impl Bench for Rules {
                 ask(&[key(KeyCode::Right)], "", "what stands right of it", Ask::Move(0, 1)),
                 ask(&[key(KeyCode::Enter)], "verb", "choose another verb for this pair, and take it", Ask::Verb),
                 ask(&[char('t')], "text", "to its clause in the text", Ask::Clause),
-                ask(&[char('z')], "take back", "take the last change of the rules back", Ask::TakeBack),
+                ask(&[char('U')], "take back", "take the last change of the rules back", Ask::TakeBack),
             ],
             Page::Settling => vec![
                 ask(&[key(KeyCode::Left), key(KeyCode::Up)], "", "the step before", Ask::Move(-1, 0)),

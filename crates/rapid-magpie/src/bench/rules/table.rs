@@ -96,7 +96,7 @@ impl Rules {
         if changed {
             self.editor.follow(desk);
             let told = desk.note.take().unwrap_or_default();
-            desk.say(format!("{}; z takes back, Ctrl-s writes", told.replace("reloaded: ", "")));
+            desk.say(format!("{}; U takes back, Ctrl-s writes", told.replace("reloaded: ", "")));
         }
     }
 }

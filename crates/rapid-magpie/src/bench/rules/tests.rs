@@ -33,7 +33,7 @@ fn verb(stand: &mut Stand<Rules>, word: &str) {
     let verbs = verbs_for(book, kind("keeper"), Entered::Kind(kind("crate")));
     let at = verbs.iter().position(|verb| *verb == word).unwrap();
     stand.ask(Ask::Pick(at));
-    assert!(stand.note().contains("z takes back"));
+    assert!(stand.note().contains("U takes back"));
 }
 
 #[test]
