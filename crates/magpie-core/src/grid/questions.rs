@@ -68,7 +68,7 @@ impl Grid {
         let mark = self.state.board.mark();
         let granted = self.plan_request::<Nobody>(piece, step);
         self.state.board.take_back(mark);
-        let asker = self.plan.members.first().filter(|member| !member.gone);
+        let asker = self.plan.members.iter().find(|member| member.piece == piece).filter(|member| !member.gone);
         Preview {
             heading,
             granted,
@@ -81,14 +81,8 @@ impl Grid {
     /// What the first controlled piece of each kind would be answered on its way into a cell, from every side; nothing
     /// changes.
     pub fn entering(&mut self, cell: Cell) -> Vec<Entering> {
-        let mut kinds: Vec<KindId> = Vec::new();
         let mut found = Vec::new();
-        for piece in self.controlled() {
-            let kind = self.state.board.kind_of(piece);
-            if kinds.contains(&kind) {
-                continue;
-            }
-            kinds.push(kind);
+        for piece in self.controlled_kinds() {
             for heading in self.book.headings() {
                 let step = Step::along(heading, self.book.geometry.south());
                 let side = Cell::new(cell.column - step.columns, cell.row - step.rows);
@@ -100,19 +94,13 @@ impl Grid {
 
     /// What a piece's request would answer if it stood in another cell; `None` where it cannot stand.
     fn preview_from(&mut self, piece: PieceId, from: Cell, heading: Heading) -> Option<Preview> {
-        let board = &mut self.state.board;
-        let layer = board.layer(board.kind_of(piece));
-        let id = board.id(from).filter(|id| !board.is_void(*id))?;
-        let mark = board.mark();
-        if board.cell_of(piece) != Some(id) {
-            if board.kind_at(id, layer).is_some() && !board.is_loose(piece) {
-                return None;
-            }
-            board.shift(&[(piece, id)]);
-        }
-        let preview = self.preview(piece, heading);
+        let id = self.state.board.id(from)?;
+        let mut body = Vec::new();
+        self.together(piece, &mut body);
+        let mark = self.state.board.mark();
+        let preview = self.put_body(&body, piece, id).then(|| self.preview(piece, heading));
         self.state.board.take_back(mark);
-        Some(preview)
+        preview
     }
 
     /// What ties a piece to others.
@@ -153,31 +141,29 @@ impl Grid {
     }
 
     /// The cells into which a piece gets by requests as they would be answered now, nothing shoved or exchanged: one flag
-    /// a cell, in reading order.
+    /// a cell, in reading order. A piece of a body takes the body along.
     fn reachable(&mut self, piece: PieceId) -> Vec<bool> {
         let headings = self.book.headings();
         let mut reached = vec![false; self.state.board.cells() as usize];
         let Some(start) = self.state.board.cell_of(piece) else {
             return reached;
         };
+        let mut body = Vec::new();
+        self.together(piece, &mut body);
         let mark = self.state.board.mark();
         reached[start.0 as usize] = true;
         let mut open = vec![start];
-        let layer = self.state.board.layer(self.state.board.kind_of(piece));
         while let Some(cell) = open.pop() {
-            let here = self.state.board.cell_of(piece);
-            if here != Some(cell) {
-                // Something stands there already where it was reached by eating or passing: it cannot be asked from.
-                if self.state.board.kind_at(cell, layer).is_some() {
-                    continue;
-                }
-                self.state.board.shift(&[(piece, cell)]);
+            // Something may stand there already where it was reached by eating or passing: it cannot be asked from.
+            if !self.put_body(&body, piece, cell) {
+                self.state.board.take_back(mark);
+                continue;
             }
             for heading in &headings {
                 let step = Step::along(*heading, self.book.geometry.south());
                 let granted = self.plan_request::<Nobody>(piece, step);
-                let alone = self.plan.members.len() == 1 && !self.plan.members[0].gone;
-                let to = self.plan.members.first().map(|member| member.to);
+                let alone = self.plan.members.iter().all(|member| body.contains(&member.piece) && !member.gone);
+                let to = self.plan.members.iter().find(|member| member.piece == piece).map(|member| member.to);
                 if granted
                     && alone
                     && let Some(to) = to
@@ -189,6 +175,28 @@ impl Grid {
             self.state.board.take_back(mark);
         }
         reached
+    }
+
+    /// Puts a body so that one of its pieces stands in a cell; false where another piece or the edge is in the way.
+    fn put_body(&mut self, body: &[PieceId], piece: PieceId, cell: CellId) -> bool {
+        let board = &mut self.state.board;
+        let Some(from) = board.cell_of(piece) else { return false };
+        if from == cell {
+            return true;
+        }
+        let (from, to) = (board.cell(from), board.cell(cell));
+        let moved = |board: &crate::board::Board, piece: PieceId| {
+            let Cell { column, row } = board.cell(board.cell_of(piece)?);
+            let id = board.id(Cell::new(column + to.column - from.column, row + to.row - from.row))?;
+            let own = board.known_piece_at(id, board.layer(board.kind_of(piece)));
+            let free = board.kind_at(id, board.layer(board.kind_of(piece))).is_none() || board.is_loose(piece);
+            (!board.is_void(id) && (free || own.is_some_and(|own| body.contains(&own)))).then_some((piece, id))
+        };
+        let moves: Option<Vec<(PieceId, CellId)>> = body.iter().map(|piece| moved(board, *piece)).collect();
+        moves.is_some_and(|moves| {
+            board.shift(&moves);
+            true
+        })
     }
 
     /// A piece asks for a step outside any turn: no rule but the meetings' acts.
@@ -249,6 +257,31 @@ impl Grid {
             }
         }
         found
+    }
+
+    /// The first controlled piece of each kind; where rules move the active body, one of that too.
+    pub fn controlled_kinds(&self) -> Vec<PieceId> {
+        let mut kinds: Vec<KindId> = Vec::new();
+        let active = self.book.moves_active().then(|| self.active().first().copied()).flatten();
+        let mut pieces = self.controlled();
+        pieces.extend(active);
+        pieces.retain(|piece| {
+            let kind = self.state.board.kind_of(*piece);
+            let new = !kinds.contains(&kind);
+            kinds.push(kind);
+            new
+        });
+        pieces
+    }
+
+    /// The timers by name: their period, and how long it is until they fire next, in ms.
+    pub fn timers(&self) -> impl Iterator<Item = (&str, u64, u64)> {
+        let now = self.state.small.clock;
+        let running = self.book.timers.iter().zip(&self.state.timers);
+        running.map(move |(timer, running)| {
+            let due = running.last.saturating_add(running.period);
+            (timer.name.as_str(), running.period, due.saturating_sub(now))
+        })
     }
 
     /// Whether the last request that a rule made for a piece itself was granted, and why not.

@@ -75,6 +75,18 @@ impl Rulebook {
         !self.timers.is_empty() || !self.glides.is_empty()
     }
 
+    /// Whether some rule moves the active body by steps.
+    pub fn moves_active(&self) -> bool {
+        self.actions().any(|action| {
+            matches!(
+                action,
+                Action::Step { pieces: Pieces::Active, .. }
+                    | Action::Leap(Pieces::Active, ..)
+                    | Action::Drop(Pieces::Active, _)
+            )
+        })
+    }
+
     /// The headings that pieces ask for: the straight ones, and the diagonals where some rule steps so.
     pub fn headings(&self) -> Vec<Heading> {
         let diagonal = self.actions().any(|action| match action {

@@ -3,7 +3,7 @@
 use magpie_core::board::PieceId;
 use magpie_core::grid::{Asked, Entering, Grid, Preview, Reach, Request};
 use magpie_core::input::{Input, Key};
-use magpie_core::rulebook::{KindId, Rulebook};
+use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Extent};
 use magpie_core::tape::Session;
 use std::sync::Arc;
@@ -36,19 +36,6 @@ pub struct Game {
     pub reach: Option<Reach>,
 }
 
-/// The first controlled piece of each kind.
-fn one_of_each_kind(grid: &Grid) -> Vec<PieceId> {
-    let mut kinds: Vec<KindId> = Vec::new();
-    let mut pieces = grid.controlled();
-    pieces.retain(|piece| {
-        let kind = grid.board().kind_of(*piece);
-        let new = !kinds.contains(&kind);
-        kinds.push(kind);
-        new
-    });
-    pieces
-}
-
 impl Game {
     /// The grid.
     pub fn grid(&self) -> Option<&Grid> {
@@ -76,7 +63,8 @@ impl Game {
         self.previews.clear();
         let Some(session) = &mut self.session else { return };
         let grid = session.grid_mut();
-        let piece = one_of_each_kind(grid).get(self.followed).or(one_of_each_kind(grid).first()).copied();
+        let pieces = grid.controlled_kinds();
+        let piece = pieces.get(self.followed).or(pieces.first()).copied();
         if let Some(piece) = piece {
             self.previews = grid.previews(piece);
         }
@@ -102,13 +90,13 @@ impl Game {
 
     /// The controlled piece whose answers are shown.
     pub fn controlled(&self) -> Option<PieceId> {
-        let pieces = self.grid().map(one_of_each_kind).unwrap_or_default();
+        let pieces = self.grid().map(Grid::controlled_kinds).unwrap_or_default();
         pieces.get(self.followed).or(pieces.first()).copied()
     }
 
     /// How many controlled kinds there are on the board.
     pub fn controlled_kinds(&self) -> usize {
-        self.grid().map_or(0, |grid| one_of_each_kind(grid).len())
+        self.grid().map_or(0, |grid| grid.controlled_kinds().len())
     }
 
     /// Works out what the controlled pieces would be answered on their way into a cell.

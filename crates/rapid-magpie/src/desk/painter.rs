@@ -293,6 +293,7 @@ impl Painter<'_> {
         if !self.theme.has_colour() {
             style = style.add_modifier(Modifier::REVERSED);
         }
+        let whole = plate;
         let plate = self.plate(plate, style, colour, ground, buffer);
         let arrow = facing.filter(|_| plate.width >= 3);
         // An arrow at the side keeps its column; one above or below the name has a line of its own.
@@ -301,7 +302,9 @@ impl Painter<'_> {
         let room = usize::from(plate.width).saturating_sub(if beside { 2 } else { 0 });
         let text = if found.name.width() <= room { found.name.clone() } else { found.glyph.to_string() };
         if self.desk.picture.overlay == Overlay::Content || h >= 3 {
-            Self::centred(plate, &text, style, buffer);
+            // In the middle of the plate with its half line; not on that line.
+            let row = ((whole.height - 1) / 2).min(plate.height - 1);
+            Self::centred(Rect { y: plate.y + row, height: 1, ..plate }, &text, style, buffer);
             if let Some(heading) = arrow {
                 let (x, y) = arrow_at(plate, heading);
                 buffer.set_string(x, y, arrow_sign(heading), style);
@@ -486,7 +489,7 @@ fn arrow_sign(heading: Heading) -> String {
 /// Where the arrow of a heading stands on a plate: at the edge that it points to.
 fn arrow_at(plate: Rect, heading: Heading) -> (u16, u16) {
     let (left, right, middle) = (plate.x, plate.right() - 1, plate.x + plate.width / 2);
-    let (top, bottom, half) = (plate.y, plate.bottom() - 1, plate.y + (plate.height - 1) / 2);
+    let (top, bottom, half) = (plate.y, plate.bottom() - 1, plate.y + plate.height / 2);
     match heading {
         // Where there is but one line or two, the arrow goes behind the name.
         _ if plate.height < 3 => (right, half),

@@ -12,9 +12,9 @@ use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
 use crate::words::{self, counted, plain};
-use magpie_core::grid::{Answer, Check, CheckKind, Ended, Preview, Request};
+use magpie_core::grid::{Answer, Check, CheckKind, Ended, Fired, Preview, Request};
 use magpie_core::input::Input;
-use magpie_core::rulebook::{CounterRead, Rulebook};
+use magpie_core::rulebook::{self, CounterRead, Rulebook};
 use magpie_core::space::{Cell, Extent};
 use magpie_core::tape::Session;
 use ratatui::buffer::Buffer;
@@ -161,7 +161,7 @@ impl Bench for Play {
 
 fn foot_height(desk: &Desk, session: &Session) -> u16 {
     let book = session.grid().book();
-    3 + book.invariants.len().min(4) as u16
+    3 + (book.invariants.len().min(4) + book.timers.len().min(4)) as u16
         + if desk.game.reach.is_some() { 5 } else { 0 }
         + u16::from(session.grid().outcome().is_some())
 }
@@ -200,15 +200,18 @@ fn compass(desk: &Desk, session: &Session, theme: Theme, pen: &mut Pen) {
     let at = board.cell_of(piece).map(|cell| board.cell(cell));
     let at = at.map_or(String::new(), |cell| format!(" at {},{}", cell.column, cell.row));
     pen.heading(&format!("what {name}{at} would be answered"));
+    if desk.game.controlled_kinds() > 1 {
+        pen.line(
+            &format!("  one of {} controlled kinds: a shows the next", desk.game.controlled_kinds()),
+            theme.faint(),
+        );
+    }
     for preview in &desk.game.previews {
         let (mark, style) = if preview.granted { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
         let heading = format!("  {} {:<11}", arrow(preview.heading), preview.heading.word());
-        pen.parts(&[
-            (&heading, theme.text()),
-            (mark, style),
-            (" ", theme.text()),
-            (&preview_words(book, preview), if preview.granted { theme.text() } else { theme.faint() }),
-        ]);
+        let words = preview_words(book, preview);
+        let words = (words.as_str(), if preview.granted { theme.text() } else { theme.faint() });
+        pen.hanging(&[(&heading, theme.text()), (mark, style), (" ", theme.text()), words], 17);
     }
 }
 
@@ -259,13 +262,39 @@ fn ledger(session: &Session, touched: bool, theme: Theme, pen: &mut Pen) {
         if answer.input == "glide" && answer.requests.is_empty() {
             pen.line("  what glides has come into other cells", theme.faint());
         } else if answer.requests.is_empty() && answer.actions.is_empty() && answer.turn.is_some() {
-            pen.line("  nobody asked for a step", theme.faint());
+            pen.wrapped("  ", &nobody_asked(&entry.input, answer, book), theme.faint());
         }
         for request in &answer.requests {
             self::request(request, book, extent, theme, pen);
         }
         rest_of_answer(answer, book, theme, pen);
     }
+}
+
+/// Why a turn holds no request: nothing was meant by the input, or what was meant asks for no step.
+fn nobody_asked(input: &Input, answer: &Answer, book: &Rulebook) -> String {
+    let acted: Vec<u32> =
+        answer.fired.iter().filter(|rule| matches!(rule, Fired::Input(_))).map(|rule| rule.at(book).line).collect();
+    let steers = answer.fired.iter().any(|rule| match rule {
+        Fired::Input(number) => {
+            book.inputs[*number].actions.iter().flatten().any(|action| matches!(action, rulebook::Action::Steer(..)))
+        }
+        Fired::Meeting(_) | Fired::Off(_) | Fired::When(_) | Fired::Outcome(_) => false,
+    });
+    if let Some(line) = acted.first().filter(|_| steers) {
+        return format!("the key steers (line {line}): it turns what it controls, and a timer moves it on");
+    }
+    if let Some(line) = acted.first() {
+        return format!("line {line} acted, and asked nobody for a step");
+    }
+    let what = match input {
+        Input::Key(_) => "key",
+        Input::Tap(_) => "tap",
+        Input::Drag(..) => "drag",
+        Input::Wait(_) => return "the timer fired, and no rule of it asked for a step".into(),
+        Input::Undo | Input::Restart | Input::Next => "input",
+    };
+    format!("no rule answers this {what}")
 }
 
 fn request(request: &Request, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
@@ -360,6 +389,10 @@ fn numbers(session: &Session, theme: Theme, pen: &mut Pen) {
         text.extend(["   ", name, " ", &value.to_string()]);
     }
     pen.line(&text, theme.text());
+    for (name, period, left) in grid.timers().take(4) {
+        let next = format!("every {period} ms, next in {left} ms");
+        pen.parts(&[("  ", theme.text()), (name, theme.text()), ("  ", theme.text()), (&next, theme.faint())]);
+    }
     for invariant in book.invariants.iter().take(4) {
         let holds = grid.holds(&invariant.cond) == invariant.always;
         let (mark, style) = if holds { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
