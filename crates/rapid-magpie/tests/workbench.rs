@@ -39,7 +39,7 @@ fn a_click_shows_what_is_in_a_cell_and_the_overlay_changes() {
     let terminal = loft();
     let (column, line) = terminal.find("rope");
     terminal.click(column, line);
-    terminal.sees(&["cell 8,1, index 18", "rope (mark), plank (floor)"]);
+    terminal.sees(&["column 8, row 1 · index 18", "rope  mark", "plank  floor", "340, 60 px", "enters from"]);
     terminal.keys("Escape");
     terminal.sees_no("index 18");
     terminal.keys("o");

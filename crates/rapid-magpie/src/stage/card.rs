@@ -12,17 +12,17 @@ use magpie_core::space::{Cell, Heading, WorldPoint, show};
 use ratatui::style::Style;
 
 /// The cell in one line, for where there is no room for more.
-pub fn line(desk: &Desk) -> String {
-    let (Some(grid), Some(cell)) = (desk.game.grid(), desk.focus()) else { return String::new() };
+pub fn line(desk: &Desk, focus: Option<Cell>) -> String {
+    let (Some(grid), Some(cell)) = (desk.game.grid(), focus) else { return String::new() };
     let contents: Vec<String> = pieces(grid, cell).into_iter().map(|(text, _)| text).collect();
     let contents = if contents.is_empty() { nothing(grid, cell).to_owned() } else { contents.join(", ") };
     format!("{},{}: {contents}", cell.column, cell.row)
 }
 
 /// Draws the card.
-pub fn render(desk: &Desk, theme: Theme, pen: &mut Pen) {
+pub fn render(desk: &Desk, focus: Option<Cell>, theme: Theme, pen: &mut Pen) {
     let Some(grid) = desk.game.grid() else { return };
-    let Some(cell) = desk.focus() else {
+    let Some(cell) = focus else {
         pen.wrapped(
             "",
             "Shift with an arrow moves a cursor over the board, a click puts it there: its cell is told here.",
@@ -43,11 +43,15 @@ pub fn render(desk: &Desk, theme: Theme, pen: &mut Pen) {
 }
 
 /// The title of the card's pane.
-pub fn title(desk: &Desk) -> String {
-    let (Some(grid), Some(cell)) = (desk.game.grid(), desk.focus()) else { return "cell".into() };
+pub fn title(desk: &Desk, focus: Option<Cell>) -> String {
+    let (Some(grid), Some(cell)) = (desk.game.grid(), focus) else { return "cell".into() };
     let index = grid.book().geometry.index(grid.board().extent(), cell);
     let index = index.map_or(String::new(), |index| format!(" · index {index}"));
-    let whose = if desk.picture.cursor.is_some() { "cell under the cursor" } else { "cell of the controlled piece" };
+    let whose = match focus {
+        _ if desk.picture.cursor == focus => "cell under the cursor",
+        _ if desk.focus() == focus => "cell of the controlled piece",
+        _ => "cell under the pointer",
+    };
     format!("{whose} · column {}, row {}{index}", cell.column, cell.row)
 }
 

@@ -25,6 +25,9 @@ use unicode_width::UnicodeWidthStr;
 /// From this width on the bench stands beside the board, below it under the board.
 const WIDE: u16 = 100;
 
+/// The width that the benches are written for.
+const BENCH: u16 = 66;
+
 /// Draws everything; gives where the board was drawn and what can be clicked.
 pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (BoardLayout, Hits<Message>) {
     let desk = &frame.desk;
@@ -44,18 +47,18 @@ pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     let middle = Rect { y: area.y + 1, height: area.height - 3, ..area };
     let Areas { board, card, bench } = split(desk, frame.room, middle);
     let mut layout = BoardLayout::default();
+    let marks = frame.benches.marks(frame.front, desk);
     if board.width > 0 && board.height > 0 {
         let foot = warning(desk);
-        let foot = if foot.is_empty() && card.is_none() { card::line(desk) } else { foot };
+        let foot = if foot.is_empty() && card.is_none() { card::line(desk, marks.focus) } else { foot };
         let inner = pane(&board_title(desk), &foot, theme, board, buffer);
         let inner = buttons(desk, theme, inner, buffer, &mut hits);
-        let marks = frame.benches.marks(frame.front, desk);
         layout = painter::render(desk, &marks, theme, inner, buffer);
     }
     if let Some(area) = card {
-        let inner = margins(pane(&card::title(desk), "", theme, area, buffer));
+        let inner = margins(pane(&card::title(desk, marks.focus), "", theme, area, buffer));
         let mut pen = Pen::new(buffer, inner, theme, 0);
-        card::render(desk, theme, &mut pen);
+        card::render(desk, marks.focus, theme, &mut pen);
     }
     if bench.width > 0 {
         let title = bench_title(frame);
@@ -95,7 +98,8 @@ fn split(desk: &Desk, room: Room, area: Rect) -> Areas {
     let buttons = desk.game.book().and_then(|book| book.view.as_ref()).is_some_and(|view| !view.buttons.is_empty());
     let foot = if buttons { 2 } else { 0 };
     if area.width >= WIDE {
-        let most = (u32::from(area.width) * 60 / 100) as u16;
+        // The board's share, but the bench keeps the room that its lines are written for.
+        let most = (area.width * 3 / 5).min(area.width.saturating_sub(BENCH)).max(area.width * 2 / 5);
         let height = area.height.saturating_sub(CARD.1);
         let needs = painter::needs(desk, (most - 2, height.saturating_sub(2 + foot)));
         // A narrow board leaves a card that can still be read.

@@ -5,9 +5,11 @@ use super::action::{Action, char};
 use super::theme::Theme;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
+use ratatui::widgets::{Tabs, Widget};
 use unicode_width::UnicodeWidthStr;
 
-/// Draws the tabs into the first line of an area; gives what was drawn where, and the area below.
+/// Draws the tabs into the first line of an area, and into more where they need them; gives what was drawn where, and the
+/// area below.
 pub fn tabs<P: Copy + PartialEq, M>(
     (pages, front): (&[P], P),
     title: impl Fn(P) -> &'static str,
@@ -16,21 +18,37 @@ pub fn tabs<P: Copy + PartialEq, M>(
     area: Rect,
     buffer: &mut Buffer,
 ) -> (Hits<M>, Rect) {
+    let words: Vec<String> = pages.iter().zip(1..).map(|(page, digit)| format!("{digit} {}", title(*page))).collect();
+    let all: usize = words.iter().map(|word| word.width() + 2).sum();
+    let gap = if all <= usize::from(area.width) + 2 { "  " } else { " " };
     let mut hits = Vec::new();
-    let mut x = area.x;
-    let room: usize = pages.iter().map(|page| title(*page).width() + 4).sum();
-    let gap = if room <= usize::from(area.width) { 2 } else { 1 };
-    for (number, page) in pages.iter().enumerate() {
-        let text = format!("{} {}", number + 1, title(*page));
-        let width = text.width() as u16;
-        if x + width > area.right() || area.height == 0 {
-            break;
+    let (mut first, mut y) = (0, area.y);
+    while first < words.len() && y < area.bottom() {
+        let mut x = area.x;
+        let fits = words[first..].iter().take_while(|word| {
+            let from = x;
+            x += (word.width() + gap.len()) as u16;
+            from == area.x || from + word.width() as u16 <= area.right()
+        });
+        let end = first + fits.count();
+        let line = Rect { y, height: 1, ..area };
+        let chosen = pages[first..end].iter().position(|page| *page == front);
+        Tabs::new(words[first..end].iter().map(String::as_str))
+            .padding("", "")
+            .divider(gap)
+            .style(theme.faint())
+            .highlight_style(theme.accent())
+            .select(chosen)
+            .render(line, buffer);
+        let mut x = area.x;
+        for at in first..end {
+            let width = (words[at].width() as u16).min(area.right().saturating_sub(x));
+            hits.push((Rect::new(x, y, width, 1), turn(pages[at])));
+            x += width + gap.len() as u16;
         }
-        buffer.set_string(x, area.y, text, if *page == front { theme.accent() } else { theme.faint() });
-        hits.push((Rect::new(x, area.y, width, 1), turn(*page)));
-        x += width + gap;
+        (first, y) = (end, y + 1);
     }
-    (hits, Rect { y: area.y + 1.min(area.height), height: area.height.saturating_sub(1), ..area })
+    (hits, Rect { y, height: area.bottom().saturating_sub(y), ..area })
 }
 
 /// The digits that turn to the pages of a bench, with a sentence for each page.
