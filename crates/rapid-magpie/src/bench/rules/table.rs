@@ -4,14 +4,18 @@ use super::{Ask, Bench, Rules};
 use crate::desk::Desk;
 use crate::desk::text::Edit;
 use crate::ui::Hits;
-use crate::ui::pen::Pen;
+use crate::ui::pen::{Pen, ellipsis};
 use crate::ui::theme::Theme;
 use crate::words::plain;
 use magpie_core::rulebook::meetings::{Entered, Meet, Table, findings, meet, set_verb, verb_words, verbs_for, word_of};
 use magpie_core::rulebook::{Code, KindId, LineIndex, PlainVerb, Rulebook, Verb};
 use ratatui::buffer::Buffer;
-use ratatui::layout::Rect;
+use ratatui::layout::{Constraint, Rect};
 use ratatui::style::Modifier;
+use ratatui::text::{Line, Text};
+use ratatui::widgets::{self, Cell, Row, Widget};
+use std::collections::VecDeque;
+use std::ops::Range;
 use std::rc::Rc;
 use unicode_width::UnicodeWidthStr;
 
@@ -155,63 +159,82 @@ fn sentence(book: &Rulebook, mover: KindId, entered: Entered, found: &Meet) -> S
     format!("{who} into {what}: {means} ({why}).")
 }
 
-/// Characters of a column, its gap included.
-const WIDTH: u16 = 9;
+/// The widest column; a verb that is longer ends in an ellipsis and stands whole in the sentence below.
+const WIDEST: usize = 22;
+/// The names of movers take at most so much.
+const NAMES: usize = 20;
+
+/// The part of the table that is seen.
+struct Seen {
+    rows: Range<usize>,
+    columns: Range<usize>,
+    /// Characters of each of these columns.
+    widths: Vec<u16>,
+    /// Characters of the movers' names.
+    names: u16,
+}
+
+/// What one cell says: its verb, and below it the line of its clause with marks.
+fn cell_words(book: &Rulebook, found: &Meet) -> [String; 2] {
+    let line = found.clause.map_or(String::new(), |clause| format!("line {}", book.meeting(clause).at.line));
+    let marks = [(!found.guarded.is_empty(), " if"), (!found.shadowed.is_empty(), " ≠")];
+    let marks: String = marks.iter().filter(|(wanted, _)| *wanted).map(|(_, mark)| *mark).collect();
+    [ellipsis(&verb_words(book, found.verb), WIDEST), format!("{line}{marks}").trim_start().to_owned()]
+}
+
+/// As many whole rows and columns as there is room for, those of the cursor among them.
+fn seen(book: &Rulebook, table: &Table, (row, column): (usize, usize), room: (u16, usize)) -> Seen {
+    let rows = table.movers.len();
+    let top = row.saturating_sub(room.1 / 2).min(rows.saturating_sub(room.1));
+    let rows = top..(top + room.1).min(rows);
+    let name = |at: usize| book.kind(table.movers[at]).name.width();
+    let names = rows.clone().map(name).max().unwrap_or(4).clamp(9, NAMES) as u16;
+    let width = |at: usize| -> u16 {
+        let words = rows.clone().flat_map(|row| cell_words(book, &meet(book, table.movers[row], table.entered[at])));
+        let widest = words.map(|words| words.width()).max().unwrap_or(0);
+        widest.max(word_of(book, table.entered[at]).width()).clamp(4, WIDEST) as u16
+    };
+    let avail = room.0.saturating_sub(names + GAP);
+    let mut widths: VecDeque<u16> = VecDeque::from([width(column).min(avail)]);
+    let (mut first, mut end, mut used) = (column, column + 1, widths[0]);
+    while first > 0 && used + GAP + width(first - 1) <= avail {
+        first -= 1;
+        widths.push_front(width(first));
+        used += GAP + widths[0];
+    }
+    while end < table.entered.len() && used + GAP + width(end) <= avail {
+        widths.push_back(width(end));
+        used += GAP + widths[widths.len() - 1];
+        end += 1;
+    }
+    Seen { rows, columns: first..end, widths: widths.into(), names }
+}
+
+/// Blanks between two columns.
+const GAP: u16 = 2;
 
 /// Draws the page.
 pub fn render(cursor: &Cursor, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
     let mut hits = Vec::new();
     let Some((book, mover, entered)) = cursor.pair(desk) else {
-        Pen::new(buffer, area, theme, 0).line("nobody moves in this rulebook yet", theme.faint());
+        Pen::new(buffer, area, theme, 0).wrapped("", "nobody moves in this rulebook yet", theme.faint());
         return hits;
     };
     let table = Table::of(book);
     let (row, column) = (cursor.row.min(table.movers.len() - 1), cursor.column.min(table.entered.len() - 1));
-    let names =
-        table.movers.iter().map(|kind| book.kind(*kind).name.width()).max().unwrap_or(4).clamp(4, 14) as u16 + 3;
-    // Two lines of head and one row at the least.
-    if area.height < 4 || area.width < names + WIDTH {
+    // A line of head, one of columns, and one row at the least.
+    if area.height < 5 || area.width < 30 {
         Pen::new(buffer, area, theme, 0).line("no room here for the table", theme.faint());
         return hits;
     }
-    let across = usize::from((area.width.saturating_sub(names) / WIDTH).max(1));
-    let first = column.saturating_sub(across / 2).min(table.entered.len().saturating_sub(across));
     let foot = 9.min(area.height / 2);
-    let down = usize::from(((area.height.saturating_sub(foot + 3)) / 2).max(1));
-    let top = row.saturating_sub(down / 2).min(table.movers.len().saturating_sub(down));
-    let cut = |text: &str, width: u16| text.chars().take(usize::from(width)).collect::<String>();
-    let more = |more: bool, sign: &'static str| if more { sign } else { " " };
-    buffer.set_string(area.x, area.y, "mover ↓  enters →", theme.faint());
-    for (place, at) in (first..table.entered.len()).take(across).enumerate() {
-        let x = area.x + names + place as u16 * WIDTH;
-        let style = if at == column { theme.accent() } else { theme.text() };
-        buffer.set_string(x, area.y + 1, cut(word_of(book, table.entered[at]), WIDTH - 1), style);
-    }
-    let end = first + across;
-    buffer.set_string(area.right().saturating_sub(2), area.y, more(end < table.entered.len(), "→"), theme.waiting());
-    for (place, at) in (top..table.movers.len()).take(down).enumerate() {
-        let y = area.y + 2 + place as u16 * 2;
-        let style = if at == row { theme.accent() } else { theme.text() };
-        buffer.set_string(area.x, y, cut(&book.kind(table.movers[at]).name, names - 1), style);
-        for (column_place, to) in (first..table.entered.len()).take(across).enumerate() {
-            let x = area.x + names + column_place as u16 * WIDTH;
-            let found = meet(book, table.movers[at], table.entered[to]);
-            let mut style = if found.clause.is_some() { theme.text() } else { theme.faint() };
-            if (at, to) == (row, column) {
-                style = theme.chosen();
-            }
-            let verb = verb_words(book, found.verb);
-            let verb = verb.split(' ').next().unwrap_or_default();
-            buffer.set_string(x, y, format!("{:<1$}", cut(verb, WIDTH - 1), usize::from(WIDTH) - 1), style);
-            let line = found.clause.map_or(String::new(), |clause| book.meeting(clause).at.line.to_string());
-            let marks = [(!found.guarded.is_empty(), " if"), (!found.shadowed.is_empty(), " ≠")];
-            let marks: String = marks.iter().filter(|(wanted, _)| *wanted).map(|(_, mark)| *mark).collect();
-            buffer.set_string(x, y + 1, cut(&format!("{line}{marks}"), WIDTH - 1), theme.faint());
-            hits.push((Rect::new(x, y, WIDTH - 1, 2), Ask::Cell(at, to)));
-        }
-    }
-    let used = 3 + table.movers.len().min(down) as u16 * 2;
-    let below = Rect { y: area.y + used, height: area.height.saturating_sub(used), ..area };
+    let down = usize::from(((area.height - foot).saturating_sub(3) / 2).max(1));
+    let seen = seen(book, &table, (row, column), (area.width, down));
+    head(&table, &seen, theme, Rect { height: 1, ..area }, buffer);
+    let height = 1 + seen.rows.len() as u16 * 2;
+    let grid = Rect { y: area.y + 1, height: height.min(area.height - 1), ..area };
+    hits.extend(draw_table(book, &table, &seen, (row, column), theme, grid, buffer));
+    let below = Rect { y: grid.bottom() + 1, height: area.bottom().saturating_sub(grid.bottom() + 1), ..area };
     if let Some(chosen) = cursor.choosing {
         hits.extend(choice(book, mover, entered, chosen, theme, below, buffer));
         return hits;
@@ -220,6 +243,61 @@ pub fn render(cursor: &Cursor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
     explain(book, mover, entered, theme, &mut pen);
     worth_a_look(desk, book, theme, &mut pen);
     pen.finish();
+    hits
+}
+
+/// What the table is, and how much of it lies outside.
+fn head(table: &Table, seen: &Seen, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let outside = |range: &Range<usize>, all: usize, [before, behind]: [&str; 2]| {
+        let behind = if range.end < all { format!(" {} more {behind}", all - range.end) } else { String::new() };
+        let before = if range.start > 0 { format!(" {} more {before}", range.start) } else { String::new() };
+        before + &behind
+    };
+    let more =
+        outside(&seen.columns, table.entered.len(), ["←", "→"]) + &outside(&seen.rows, table.movers.len(), ["↑", "↓"]);
+    let mut pen = Pen::new(buffer, area, theme, 0);
+    pen.with_right(&[("who moves ↓   what is entered →", theme.faint())], (more.trim(), theme.waiting()));
+}
+
+fn draw_table(
+    book: &Rulebook,
+    table: &Table,
+    seen: &Seen,
+    (row, column): (usize, usize),
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) -> Hits<Ask> {
+    let mark = |chosen: bool| if chosen { theme.accent() } else { theme.text() };
+    let name = |text: &str, most: u16| ellipsis(text, usize::from(most));
+    let titles = seen
+        .columns
+        .clone()
+        .zip(&seen.widths)
+        .map(|(at, width)| Cell::from(name(word_of(book, table.entered[at]), *width)).style(mark(at == column)));
+    let header = Row::new(std::iter::once(Cell::from("")).chain(titles));
+    let rows = seen.rows.clone().map(|at| {
+        let cells = seen.columns.clone().map(|to| {
+            let found = meet(book, table.movers[at], table.entered[to]);
+            let style = if found.clause.is_some() { theme.text() } else { theme.faint() };
+            let style = if (at, to) == (row, column) { theme.chosen() } else { style };
+            let [verb, line] = cell_words(book, &found);
+            Cell::from(Text::from(vec![Line::styled(verb, style), Line::styled(line, theme.faint())]))
+        });
+        let mover = Cell::from(name(&book.kind(table.movers[at]).name, seen.names)).style(mark(at == row));
+        Row::new(std::iter::once(mover).chain(cells)).height(2)
+    });
+    let widths = std::iter::once(seen.names).chain(seen.widths.iter().copied()).map(Constraint::Length);
+    widgets::Table::new(rows, widths).header(header).column_spacing(GAP).style(theme.text()).render(area, buffer);
+    let mut hits = Vec::new();
+    let mut x = area.x + seen.names + GAP;
+    for (to, width) in seen.columns.clone().zip(&seen.widths) {
+        for (place, at) in seen.rows.clone().enumerate() {
+            let cell = Rect::new(x, area.y + 1 + place as u16 * 2, *width, 2).intersection(area);
+            hits.push((cell, Ask::Cell(at, to)));
+        }
+        x += width + GAP;
+    }
     hits
 }
 
@@ -259,7 +337,7 @@ fn explain(book: &Rulebook, mover: KindId, entered: Entered, theme: Theme, pen: 
             theme.faint(),
         );
     }
-    pen.line("  pale: the default   if: a condition comes first   ≠: never looked at", theme.faint());
+    pen.wrapped("  ", "pale: the default   if: a condition comes first   ≠: never looked at", theme.faint());
 }
 
 /// The verbs to choose from.
@@ -292,12 +370,9 @@ fn choice(
         x += width + 1;
     }
     let verb = verbs.get(chosen).copied().unwrap_or("stop");
-    let line = format!("{who} into {what}: {verb}");
-    if y + 2 < area.bottom() {
-        buffer.set_string(area.x + 2, y + 2, line, theme.waiting());
-    }
-    if y + 3 < area.bottom() {
-        buffer.set_string(area.x + 2, y + 3, "← → choose   Enter takes it   Esc does not", theme.faint());
-    }
+    let rest = Rect { y: y + 2, height: area.bottom().saturating_sub(y + 2), ..area };
+    let mut pen = Pen::new(buffer, rest, theme, 0);
+    pen.wrapped("  ", &format!("{who} into {what}: {verb}"), theme.waiting());
+    pen.wrapped("  ", "← → choose   Enter takes it   Esc does not", theme.faint());
     hits
 }
