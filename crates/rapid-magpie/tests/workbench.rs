@@ -61,7 +61,7 @@ fn another_verb_in_the_table_ends_the_same_tape_differently_and_is_taken_back() 
     terminal.keys("Right Right");
     terminal.sees(&["REFUSED", "cog into cog: stop", "2 of 2"]);
     terminal.keys("Tab Tab Tab 2");
-    terminal.sees(&["mover ↓", "ada into ada", "stop"]);
+    terminal.sees(&["who moves ↓", "ada into ada", "stop"]);
     terminal.keys("Down Right");
     terminal.sees(&["cog into cog: the cog is refused (line 13)"]);
     terminal.keys("Enter Right");

@@ -11,17 +11,18 @@ use magpie_core::space::Heading;
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
 use ratatui::buffer::Buffer;
-use ratatui::layout::Rect;
+use ratatui::layout::{Constraint, Rect};
+use ratatui::style::Style;
 use ratatui::symbols::Marker;
-use ratatui::widgets::Widget;
-use ratatui::widgets::canvas::{Canvas, Context, Line, Points};
+use ratatui::widgets::{Axis, Chart, Dataset, GraphType, LegendPosition, Widget};
+use unicode_width::UnicodeWidthStr;
 
 /// Draws the page.
 pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let rows = ROWS.len() as u16 + 3;
     let notes = pace.shown().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
     let used = pace.shown().and_then(|made| made.runs.first()).map_or(0, |run| keys_used(run).len() as u16);
-    let chart_height = area.height.saturating_sub(rows + notes + 4 + used).clamp(4.min(area.height), 20);
+    let chart_height = area.height.saturating_sub(rows + notes + 4 + used).clamp(6.min(area.height), 24);
     let mut pen = Pen::new(buffer, Rect { height: 2.min(area.height), ..area }, theme, 0);
     head(pace, book, theme, &mut pen);
     let chart = Rect { y: area.y + 2, height: chart_height.min(area.height.saturating_sub(2)), ..area };
@@ -33,7 +34,8 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
     }
     let below = Rect { y: chart.bottom(), height: area.bottom().saturating_sub(chart.bottom()), ..area };
     let mut pen = Pen::new(buffer, below, theme, pace.scroll);
-    timeline(pace, theme, &mut pen);
+    let left = pace.shown().and_then(|made| borders(pace, made, chart.height.saturating_sub(2)));
+    timeline(pace, left.map_or(0, |borders| borders.width(chart.width)), theme, &mut pen);
     if below.height < rows {
         // The list is scrolled away: what the keys change is said in one line.
         let row = ROWS[pace.chosen];
@@ -73,69 +75,119 @@ fn places(run: &TrackRun) -> Vec<(f64, f64)> {
     run.samples.iter().map(|sample| (sample.t, if vertical { sample.y } else { sample.x })).collect()
 }
 
-/// The chart: the run in front, beside it the other setting's or the other movers', borders of cells, the cursor.
-fn curves(pace: &Pace, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let Some(run) = made.runs.first() else { return };
-    let own = places(run);
-    let mut others: Vec<(Vec<(f64, f64)>, Rgb)> = Vec::new();
+/// A curve of the chart: its name in the legend, its points, its colour.
+struct Curve {
+    name: String,
+    points: Vec<(f64, f64)>,
+    rgb: Rgb,
+}
+
+/// The run in front, and beside it the other setting's, the other rates' or the other movers'.
+fn all_curves(pace: &Pace, made: &Made, run: &TrackRun) -> (Curve, Vec<Curve>) {
+    let curve = |name: &str, run: &TrackRun, rgb: Rgb| Curve { name: name.into(), points: places(run), rgb };
+    let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
+    let name = if pace.changed.is_some() { "changed" } else { made.label.as_str() };
+    let own = curve(name, run, front);
+    let mut others: Vec<Curve> = Vec::new();
     if pace.changed.is_some() {
         let old = pace.made.get(pace.rate).and_then(|made| made.runs.first());
-        others.extend(old.map(|run| (places(run), Theme::accent_rgb())));
+        others.extend(old.map(|run| curve("the rulebook's", run, Theme::accent_rgb())));
     } else if made.runs.len() == 1 {
         let rates = pace.made.iter().enumerate().filter(|(at, _)| *at != pace.rate);
         let dim = Theme::dim((220, 216, 203), 110);
-        others.extend(rates.filter_map(|(_, made)| Some((places(made.runs.first()?), dim))));
+        others.extend(rates.filter_map(|(_, made)| Some(curve(&made.label, made.runs.first()?, dim))));
     }
-    let plum = Theme::other_rgb();
-    others.extend(made.runs.iter().skip(1).map(|run| (places(run), plum)));
-    let all = || own.iter().chain(others.iter().flat_map(|(points, _)| points));
-    let (mut low, mut high) =
-        all().fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
+    others.extend(made.runs.iter().skip(1).map(|run| curve("another mover", run, Theme::other_rgb())));
+    (own, others)
+}
+
+/// The borders of cells between two places, the pixels at which each lies, and the room that their names take.
+struct Borders {
+    low: f64,
+    high: f64,
+    /// From the lowest, every so many of them.
+    named: Vec<(f64, String)>,
+}
+
+impl Borders {
+    /// Borders around everything from one place to another, `start` being the middle of the cell counted 0; at most so many
+    /// are named.
+    fn around((low, high): (f64, f64), start: f64, length: f64, most: usize) -> Self {
+        let number = |place: f64| (place - start) / length + 0.5;
+        let (first, last) = (number(low).floor() as i64, number(high).ceil() as i64);
+        // Named evenly, so that the lowest and the highest are among them.
+        let count = (last - first).max(1);
+        let every =
+            (1..=count).find(|every| count % every == 0 && (count / every) as usize <= most.max(1)).unwrap_or(count);
+        let place = |number: i64| start + (number as f64 - 0.5) * length;
+        let name =
+            |number: i64| format!("{} px  {}│{}", show((place(number) * 100.0).round() / 100.0), number - 1, number);
+        let named =
+            (0..=count / every).map(|at| first + at * every).map(|number| (place(number), name(number))).collect();
+        Self { low: place(first), high: place(first + count), named }
+    }
+
+    /// Characters left of the chart itself.
+    fn width(&self, area: u16) -> u16 {
+        let widest = self.named.iter().map(|(_, name)| name.width() as u16).max().unwrap_or(0);
+        widest.min(area / 3) + 1
+    }
+}
+
+/// The borders of the chart in front.
+fn borders(pace: &Pace, made: &Made, height: u16) -> Option<Borders> {
+    let run = made.runs.first()?;
+    let (own, others) = all_curves(pace, made, run);
+    let all = own.points.iter().chain(others.iter().flat_map(|curve| &curve.points));
+    let (low, high) = all.fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
+    let start = own.points.first().map_or(0.0, |(_, place)| *place);
     let length = nearest(&run.length).max(1e-9);
-    (low, high) = (low - length / 2.0, high + length / 2.0);
-    let (from, span) = window(pace);
-    let cursor = own.get(pace.cursor).map_or(0.0, |(t, _)| *t);
-    let colour = |rgb: Rgb| theme.colour(rgb);
-    let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
-    let start = own.first().map_or(0.0, |(_, place)| *place);
-    let paint = |context: &mut Context| {
-        let mut border = start + length / 2.0 + ((low - start - length / 2.0) / length).ceil() * length;
-        while border <= high && (high - low) / length < 60.0 {
-            let rule = colour(Theme::dim((220, 216, 203), 50));
-            context.draw(&Line { x1: from, y1: border, x2: from + span, y2: border, color: rule });
-            border += length;
-        }
-        context.draw(&Line {
-            x1: cursor,
-            y1: low,
-            x2: cursor,
-            y2: high,
-            color: colour(Theme::dim((220, 216, 203), 120)),
-        });
-        context.layer();
-        for (points, rgb) in &others {
-            context.draw(&Points { coords: points, color: colour(*rgb) });
-        }
-        context.layer();
-        for pair in own.windows(2) {
-            let ((x1, y1), (x2, y2)) = (pair[0], pair[1]);
-            context.draw(&Line { x1, y1, x2, y2, color: colour(Theme::dim(front, 170)) });
-        }
-        context.draw(&Points { coords: &own, color: colour(front) });
-        context.layer();
-        for (point, sample) in own.iter().zip(&run.samples) {
-            if sample.state == FrameState::Arrived {
-                let (y1, y2) = (point.1 - length * 0.14, point.1 + length * 0.14);
-                context.draw(&Line { x1: point.0, y1, x2: point.0, y2, color: colour((236, 232, 222)) });
-            }
-        }
+    Some(Borders::around((low, high), start, length, usize::from(height / 2).max(2)))
+}
+
+/// The chart: time across, place up, the borders of cells named, the cursor.
+fn curves(pace: &Pace, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let (Some(run), Some(borders)) = (made.runs.first(), borders(pace, made, area.height.saturating_sub(2))) else {
+        return;
     };
-    Canvas::default()
-        .marker(Marker::Braille)
-        .background_color(theme.colour(Theme::ground_rgb()))
-        .x_bounds([from, from + span])
-        .y_bounds([low, high])
-        .paint(paint)
+    let (own, others) = all_curves(pace, made, run);
+    let (from, span) = window(pace);
+    let colour = |rgb: Rgb| Style::new().fg(theme.colour(rgb));
+    let rule: Vec<[(f64, f64); 2]> =
+        borders.named.iter().map(|(place, _)| [(from, *place), (from + span, *place)]).collect();
+    let cursor = own.points.get(pace.cursor).map_or(0.0, |(t, _)| *t);
+    let cursor = [(cursor, borders.low), (cursor, borders.high)];
+    let arrived: Vec<(f64, f64)> = own
+        .points
+        .iter()
+        .zip(&run.samples)
+        .filter(|(_, s)| s.state == FrameState::Arrived)
+        .map(|(at, _)| *at)
+        .collect();
+    let line = |points, style| {
+        Dataset::default().marker(Marker::Braille).graph_type(GraphType::Line).style(style).data(points)
+    };
+    let faint = colour(Theme::dim((220, 216, 203), 60));
+    let mut sets: Vec<Dataset> = rule.iter().map(|points| line(&points[..], faint)).collect();
+    sets.push(line(&cursor, colour(Theme::dim((220, 216, 203), 130))));
+    for curve in &others {
+        let dots = Dataset::default().marker(Marker::Braille).graph_type(GraphType::Scatter);
+        sets.push(dots.name(curve.name.clone()).style(colour(curve.rgb)).data(&curve.points));
+    }
+    sets.push(line(&own.points, colour(own.rgb)).name(own.name.clone()));
+    let points = Dataset::default().marker(Marker::Dot).graph_type(GraphType::Scatter);
+    sets.push(points.style(colour((236, 232, 222))).name("arrived").data(&arrived));
+    let ms = |at: f64| format!("{} ms", show((from + span * at).round()));
+    let times: Vec<String> = [0.0, 0.25, 0.5, 0.75, 1.0].map(ms).into();
+    let x = Axis::default().bounds([from, from + span]).labels(times).style(theme.faint());
+    let names: Vec<String> = borders.named.iter().map(|(_, name)| name.clone()).collect();
+    let y = Axis::default().bounds([borders.low, borders.high]).labels(names).style(theme.faint());
+    Chart::new(sets)
+        .x_axis(x)
+        .y_axis(y)
+        .style(theme.text())
+        .legend_position(Some(LegendPosition::TopLeft))
+        .hidden_legend_constraints((Constraint::Percentage(60), Constraint::Percentage(80)))
         .render(area, buffer);
 }
 
@@ -166,10 +218,11 @@ fn keys_used(run: &TrackRun) -> Vec<Heading> {
 }
 
 /// Which keys are down when, on the time of the chart.
-fn timeline(pace: &Pace, theme: Theme, pen: &mut Pen) {
+fn timeline(pace: &Pace, left: u16, theme: Theme, pen: &mut Pen) {
     let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return };
     let (from, span) = window(pace);
-    let width = pen.width();
+    let width = pen.width().saturating_sub(usize::from(left)).max(4);
+    let lead = " ".repeat(usize::from(left));
     for key in keys_used(run) {
         let at = |column: usize| from + (column as f64 + 0.5) / width as f64 * span;
         let step = span / width as f64;
@@ -189,7 +242,7 @@ fn timeline(pace: &Pace, theme: Theme, pen: &mut Pen) {
         line.pop();
         line.pop();
         let sign = format!(" {}", arrow(key));
-        pen.parts(&[(&line, theme.faint()), (&sign, theme.waiting())]);
+        pen.parts(&[(&lead, theme.faint()), (&line, theme.faint()), (&sign, theme.waiting())]);
     }
 }
 
