@@ -6,6 +6,7 @@ mod draw;
 mod frame;
 mod guard;
 mod kept;
+mod mend;
 mod pages;
 mod tape;
 mod terminal;
@@ -121,16 +122,24 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<()> {
 
 /// Reads the terminal's events on a thread of their own; movements of the mouse alone are dropped at the source.
 fn read_terminal(sender: Sender<Event>) {
+    /// How long the rest of a key's sequence may take to come.
+    const TORN: Duration = Duration::from_millis(5);
     std::thread::spawn(move || {
+        let mut mender = mend::Mender::default();
         loop {
-            let event = match event::read() {
+            let events = match event::read() {
                 Ok(event::Event::Mouse(mouse)) if mouse.kind == MouseEventKind::Moved => continue,
-                Ok(event) => Event::Terminal(event),
-                Err(_) => Event::Gone,
+                Ok(event) => {
+                    let more = mender.waits_for(&event) && event::poll(TORN).unwrap_or(false);
+                    mender.take(event, more).into_iter().map(Event::Terminal).collect()
+                }
+                Err(_) => vec![Event::Gone],
             };
-            let gone = matches!(event, Event::Gone);
-            if sender.send(event).is_err() || gone {
-                return;
+            for event in events {
+                let gone = matches!(event, Event::Gone);
+                if sender.send(event).is_err() || gone {
+                    return;
+                }
             }
         }
     });

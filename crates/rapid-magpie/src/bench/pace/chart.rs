@@ -11,10 +11,10 @@ use magpie_core::space::Heading;
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
 use ratatui::buffer::Buffer;
-use ratatui::layout::{Constraint, Rect};
+use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::symbols::Marker;
-use ratatui::widgets::{Axis, Chart, Dataset, GraphType, LegendPosition, Widget};
+use ratatui::widgets::{Axis, Chart, Dataset, GraphType, Widget};
 use unicode_width::UnicodeWidthStr;
 
 /// Draws the page.
@@ -22,10 +22,11 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
     let rows = ROWS.len() as u16 + 3;
     let notes = pace.shown().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
     let used = pace.shown().and_then(|made| made.runs.first()).map_or(0, |run| keys_used(run).len() as u16);
-    let chart_height = area.height.saturating_sub(rows + notes + 4 + used).clamp(6.min(area.height), 24);
-    let mut pen = Pen::new(buffer, Rect { height: 2.min(area.height), ..area }, theme, 0);
+    let chart_height = area.height.saturating_sub(rows + notes + 5 + used).clamp(6.min(area.height), 24);
+    let mut pen = Pen::new(buffer, Rect { height: 4.min(area.height), ..area }, theme, 0);
     head(pace, book, theme, &mut pen);
-    let chart = Rect { y: area.y + 2, height: chart_height.min(area.height.saturating_sub(2)), ..area };
+    let top = pen.lines();
+    let chart = Rect { y: area.y + top, height: chart_height.min(area.height.saturating_sub(top)), ..area };
     if let Some(wrong) = &pace.wrong {
         let mut pen = Pen::new(buffer, chart, theme, 0);
         pen.wrapped("  ✗ ", wrong, theme.refused());
@@ -67,6 +68,22 @@ fn head(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let live =
         if pace.live.is_some() { ("LIVE  arrows walk, Esc ends   ", theme.waiting()) } else { ("", theme.text()) };
     pen.parts(&[live, ("keys: ", theme.faint()), (&script, theme.text())]);
+    legend(pace, theme, pen);
+}
+
+/// The curves by their colours.
+fn legend(pace: &Pace, theme: Theme, pen: &mut Pen) {
+    let Some(made) = pace.shown() else { return };
+    let Some(run) = made.runs.first() else { return };
+    let (own, others) = all_curves(pace, made, run);
+    let colour = |rgb: Rgb| Style::new().fg(theme.colour(rgb));
+    let mut parts = vec![("━ ".to_owned(), colour(own.rgb)), (own.name, theme.text())];
+    for curve in others {
+        parts.extend([("   ┄ ".to_owned(), colour(curve.rgb)), (curve.name, theme.faint())]);
+    }
+    parts.extend([("   • ".to_owned(), theme.text()), ("arrived".to_owned(), theme.faint())]);
+    let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
+    pen.parts(&parts);
 }
 
 /// Where a run is along the axis that it moves along most.
@@ -172,23 +189,17 @@ fn curves(pace: &Pace, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffe
     sets.push(line(&cursor, colour(Theme::dim((220, 216, 203), 130))));
     for curve in &others {
         let dots = Dataset::default().marker(Marker::Braille).graph_type(GraphType::Scatter);
-        sets.push(dots.name(curve.name.clone()).style(colour(curve.rgb)).data(&curve.points));
+        sets.push(dots.style(colour(curve.rgb)).data(&curve.points));
     }
-    sets.push(line(&own.points, colour(own.rgb)).name(own.name.clone()));
+    sets.push(line(&own.points, colour(own.rgb)));
     let points = Dataset::default().marker(Marker::Dot).graph_type(GraphType::Scatter);
-    sets.push(points.style(colour((236, 232, 222))).name("arrived").data(&arrived));
+    sets.push(points.style(colour((236, 232, 222))).data(&arrived));
     let ms = |at: f64| format!("{} ms", show((from + span * at).round()));
     let times: Vec<String> = [0.0, 0.25, 0.5, 0.75, 1.0].map(ms).into();
     let x = Axis::default().bounds([from, from + span]).labels(times).style(theme.faint());
     let names: Vec<String> = borders.named.iter().map(|(_, name)| name.clone()).collect();
     let y = Axis::default().bounds([borders.low, borders.high]).labels(names).style(theme.faint());
-    Chart::new(sets)
-        .x_axis(x)
-        .y_axis(y)
-        .style(theme.text())
-        .legend_position(Some(LegendPosition::TopLeft))
-        .hidden_legend_constraints((Constraint::Percentage(60), Constraint::Percentage(80)))
-        .render(area, buffer);
+    Chart::new(sets).x_axis(x).y_axis(y).style(theme.text()).legend_position(None).render(area, buffer);
 }
 
 /// The part of the time that the chart shows: from when, and how long.

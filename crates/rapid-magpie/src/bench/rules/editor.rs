@@ -2,9 +2,10 @@
 
 use super::{Ask, Bench, Rules};
 use crate::desk::Desk;
-use crate::ui::pen::Pen;
+use crate::ui::Hits;
+use crate::ui::pen::{Pen, ellipsis};
 use crate::ui::theme::{self, Theme};
-use crate::words::plain;
+use crate::words::{counted, plain};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
 use magpie_core::rulebook::{Diagnostic, LineIndex, Severity};
@@ -116,6 +117,52 @@ impl Editor {
         }
     }
 
+    /// Moves the cursor by lines, and the text with it.
+    pub fn scroll(&mut self, lines: i32) {
+        let way = if lines < 0 { CursorMove::Up } else { CursorMove::Down };
+        (0..lines.unsigned_abs()).for_each(|_| self.area.move_cursor(way));
+    }
+
+    /// Where Home goes: to the first word of the line, and from there to its beginning.
+    fn head(&self) -> CursorMove {
+        let (row, column) = (self.area.cursor().0, self.area.cursor().1);
+        let line = self.area.lines().get(row).map_or("", String::as_str);
+        let first = line.chars().take_while(|c| c.is_whitespace()).count();
+        if column == first { CursorMove::Head } else { CursorMove::Jump(row as u16, first as u16) }
+    }
+
+    /// Mistakes first, then warnings, each in the order of the text.
+    fn listed(&self) -> Vec<&Diagnostic> {
+        let mut all: Vec<&Diagnostic> = self.mistakes.iter().collect();
+        all.sort_by_key(|found| found.code.severity() != Severity::Error);
+        all
+    }
+
+    /// Puts the cursor on the word that a mistake of the list is about.
+    pub fn go_to_mistake(&mut self, number: usize) {
+        let Some(start) = self.listed().get(number).map(|found| found.span.start) else { return };
+        let before = self.now.get(..start).unwrap_or(&self.now);
+        let row = before.matches('\n').count();
+        let column = before.rsplit('\n').next().map_or(0, |line| line.chars().count());
+        self.area.move_cursor(CursorMove::Jump(row as u16, column as u16));
+    }
+
+    /// To the next mistake of the list, or the one before, counted from that at the cursor; false where there is none.
+    pub fn turn_to_mistake(&mut self, by: i32) -> bool {
+        let at = self.byte_at_cursor();
+        let listed = self.listed();
+        if listed.is_empty() {
+            return false;
+        }
+        let here = listed.iter().position(|found| found.span.start <= at && at <= found.span.end);
+        let next = match here {
+            Some(here) => (here as i32 + by).rem_euclid(listed.len() as i32) as usize,
+            None => 0,
+        };
+        self.go_to_mistake(next);
+        true
+    }
+
     /// Puts the cursor on a line, from 1.
     pub fn go_to_line(&mut self, line: u32) {
         self.area.move_cursor(CursorMove::Jump(line.saturating_sub(1).min(65_535) as u16, 0));
@@ -137,9 +184,12 @@ impl Editor {
             return;
         }
         self.base = text;
-        let told = desk.note.take().filter(|_| desk.text.mistakes.is_empty());
-        let mistakes = format!("with {} mistakes: the board keeps the last good rules", desk.text.mistakes.len());
-        desk.say(format!("saved; {}", told.unwrap_or(mistakes)));
+        let told = desk.note.take();
+        desk.say(match (desk.text.mistakes.len(), told) {
+            (0, None) => "saved; the game goes on under these rules".into(),
+            (0, Some(told)) => format!("saved; {told}"),
+            (count, _) => format!("saved, with {}: the board keeps the last good rules", counted(count, "mistake")),
+        });
     }
 
     /// Pasted text goes in at the cursor.
@@ -197,14 +247,13 @@ pub fn key(rules: &mut Rules, desk: &mut Desk, event: &KeyEvent) {
             editor.area.paste();
         }
         KeyCode::Tab => take_offer(editor),
-        KeyCode::Home => editor.area.move_cursor(CursorMove::Head),
-        KeyCode::End => editor.area.move_cursor(CursorMove::End),
-        KeyCode::PageUp => (0..15).for_each(|_| editor.area.move_cursor(CursorMove::Up)),
-        KeyCode::PageDown => (0..15).for_each(|_| editor.area.move_cursor(CursorMove::Down)),
+        KeyCode::PageUp => editor.scroll(-15),
+        KeyCode::PageDown => editor.scroll(15),
         KeyCode::Enter => new_line(editor),
         code => {
             let shift = event.modifiers.contains(KeyModifiers::SHIFT);
-            if let Some(way) = arrow(code, control) {
+            let way = if code == KeyCode::Home && !control { Some(editor.head()) } else { arrow(code, control) };
+            if let Some(way) = way {
                 if shift && !editor.area.is_selecting() {
                     editor.area.start_selection();
                 } else if !shift {
@@ -225,6 +274,9 @@ const fn arrow(code: KeyCode, word: bool) -> Option<CursorMove> {
     Some(match code {
         KeyCode::Left if word => CursorMove::WordBack,
         KeyCode::Right if word => CursorMove::WordForward,
+        KeyCode::Home => CursorMove::Top,
+        KeyCode::End if word => CursorMove::Bottom,
+        KeyCode::End => CursorMove::End,
         KeyCode::Left => CursorMove::Back,
         KeyCode::Right => CursorMove::Forward,
         KeyCode::Up => CursorMove::Up,
@@ -267,11 +319,14 @@ fn take_offer(editor: &mut Editor) {
 }
 
 /// Draws the page.
-pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) {
+pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
+    let mut hits = Vec::new();
     if editor.base.is_empty() || area.height < 4 {
-        return;
+        return hits;
     }
-    let foot = 3.min(area.height / 3);
+    // A list of several mistakes has a line for each, as far as it leaves the text the most of the page.
+    let listed = if editor.mistakes.len() > 1 { editor.mistakes.len() as u16 + 1 } else { 0 };
+    let foot = (3 + listed).min(area.height / 3).max(3.min(area.height / 3));
     let text = Rect { x: area.x + 1, width: area.width - 1, height: area.height - foot, ..area };
     // Where the text is scrolled to is the widget's own affair; it keeps the cursor in sight.
     (&editor.area).render(text, buffer);
@@ -287,11 +342,32 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
     }
     let below = Rect { y: area.bottom() - foot, height: foot, ..area };
     let mut pen = Pen::new(buffer, below, theme, 0);
-    foot_lines(editor, mistakes, theme, &mut pen);
+    foot_lines(editor, theme, &mut pen);
+    if editor.mistakes.len() > 1 {
+        let warnings = editor.mistakes.len() - mistakes;
+        pen.heading(&format!("{}, {}", counted(mistakes, "mistake"), counted(warnings, "warning")));
+        let room = usize::from(below.height.saturating_sub(pen.lines()));
+        let width = pen.width();
+        for (number, found) in editor.listed().into_iter().enumerate().take(room) {
+            let y = below.y + pen.lines();
+            hits.push((Rect { y, height: 1, ..below }, Ask::Mistake(number)));
+            let (mark, style, text) = told(editor, found, theme);
+            pen.line(&ellipsis(&format!("{mark} {text}"), width), style);
+        }
+    }
+    hits
+}
+
+/// A mistake in a line: its mark, its look, its words.
+fn told(editor: &Editor, found: &Diagnostic, theme: Theme) -> (&'static str, Style, String) {
+    let line = LineIndex::new(&editor.now).line(found.span.start.min(editor.now.len()));
+    let wrong = found.code.severity() == Severity::Error;
+    let (mark, style) = if wrong { ("✗", theme.refused()) } else { ("!", theme.waiting()) };
+    (mark, style, format!("line {line}: {}", plain(&found.message)))
 }
 
 /// Under the text: what could stand here, and the mistake at the cursor or the first one.
-fn foot_lines(editor: &Editor, mistakes: usize, theme: Theme, pen: &mut Pen) {
+fn foot_lines(editor: &Editor, theme: Theme, pen: &mut Pen) {
     if editor.typing && !editor.offers.is_empty() {
         let offers: Vec<&str> = editor.offers.iter().take(8).map(String::as_str).collect();
         pen.parts(&[
@@ -302,16 +378,14 @@ fn foot_lines(editor: &Editor, mistakes: usize, theme: Theme, pen: &mut Pen) {
         ]);
     }
     let at = editor.byte_at_cursor();
-    let near =
-        editor.mistakes.iter().find(|found| found.span.start <= at && at <= found.span.end.max(found.span.start));
-    match near.or_else(|| editor.mistakes.first()) {
+    // A mistake before any warning, there as in the list.
+    let listed = editor.listed();
+    let near = listed.iter().find(|found| found.span.start <= at && at <= found.span.end.max(found.span.start));
+    match near.or_else(|| listed.first()) {
         Some(found) => {
-            let line = LineIndex::new(&editor.now).line(found.span.start.min(editor.now.len()));
-            let wrong = found.code.severity() == Severity::Error;
-            let (mark, style) = if wrong { ("✗", theme.refused()) } else { ("!", theme.waiting()) };
+            let (mark, style, text) = told(editor, found, theme);
             let help = found.help.as_ref().map_or(String::new(), |help| format!("  → {}", plain(help)));
-            let more = if mistakes > 1 { format!("  (of {mistakes})") } else { String::new() };
-            pen.wrapped(&format!("{mark} line {line}: "), &format!("{}{help}{more}", plain(&found.message)), style);
+            pen.wrapped(&format!("{mark} "), &format!("{text}{help}"), style);
         }
         None if editor.typing => pen.line("✓ no mistakes", theme.granted()),
         None => {
@@ -406,7 +480,10 @@ impl Shown<'_> {
     fn mistakes(&self, mistakes: &[Diagnostic], buffer: &mut Buffer) -> usize {
         for (number, start, line) in self.lines() {
             let on_line = |found: &&Diagnostic| found.span.start >= start && found.span.start <= start + line.len();
-            for (place, found) in mistakes.iter().filter(on_line).enumerate() {
+            // Of a line the first mistake is written out; a warning only where there is none.
+            let mut here: Vec<&Diagnostic> = mistakes.iter().filter(on_line).collect();
+            here.sort_by_key(|found| found.code.severity() != Severity::Error);
+            for (place, found) in here.into_iter().enumerate() {
                 let wrong = found.code.severity() == Severity::Error;
                 let style = if wrong { self.theme.refused() } else { self.theme.waiting() };
                 let (from, to) =
@@ -421,7 +498,8 @@ impl Shown<'_> {
                 let x = self.area.x + self.lead + width.saturating_sub(self.left) as u16 + 2;
                 if x + 12 < self.area.right() {
                     let room = usize::from(self.area.right() - x);
-                    buffer.set_stringn(x, y, plain(&found.message), room, style.add_modifier(Modifier::ITALIC));
+                    let text = ellipsis(&plain(&found.message), room);
+                    buffer.set_string(x, y, text, style.add_modifier(Modifier::ITALIC));
                 }
             }
         }

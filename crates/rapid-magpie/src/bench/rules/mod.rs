@@ -73,6 +73,10 @@ pub enum Ask {
     TakeBack,
     /// To the clause of the pair under the cursor, in the text.
     Clause,
+    /// To the word that a mistake of the list is about.
+    Mistake(usize),
+    /// To the next mistake, or with a negative number the one before.
+    NextMistake(i32),
 }
 
 /// What the bench knows besides the game.
@@ -101,6 +105,8 @@ impl Bench for Rules {
                 ask(&[key(KeyCode::Down)], "", "a line down", Ask::Move(1, 0)),
                 ask(&[key(KeyCode::Left)], "", "a character to the left", Ask::Move(0, -1)),
                 ask(&[key(KeyCode::Right)], "", "a character to the right", Ask::Move(0, 1)),
+                ask(&[char(']')], "mistake", "to the word of the next mistake or warning", Ask::NextMistake(1)),
+                ask(&[char('[')], "", "to that of the one before", Ask::NextMistake(-1)),
                 ask(&[char('e')], "$EDITOR", "open the rulebook in your own editor", Ask::External),
             ],
             Page::Meetings => vec![
@@ -152,6 +158,12 @@ impl Bench for Rules {
                     desk.say("no rule has been changed here");
                 }
             }
+            Ask::Mistake(number) => self.editor.go_to_mistake(number),
+            Ask::NextMistake(by) => {
+                if !self.editor.turn_to_mistake(by) {
+                    desk.say("there is no mistake and no warning");
+                }
+            }
             Ask::Clause => match self.table.line(desk) {
                 Some(line) => {
                     self.editor.follow(desk);
@@ -167,7 +179,7 @@ impl Bench for Rules {
     fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
         let (mut hits, area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
         match self.page {
-            Page::Text => editor::render(&self.editor, desk, theme, area, buffer),
+            Page::Text => hits.extend(editor::render(&self.editor, desk, theme, area, buffer)),
             Page::Meetings => hits.extend(table::render(&self.table, desk, theme, area, buffer)),
             Page::Settling => settling::render(self.step, desk, theme, area, buffer),
         }
@@ -204,6 +216,14 @@ impl Bench for Rules {
             News::Text | News::Game => {}
         }
         Effect::Nothing
+    }
+
+    fn scroll(&mut self, lines: i32) {
+        match self.page {
+            Page::Text => self.editor.scroll(lines),
+            Page::Meetings => self.table.scroll(lines.signum()),
+            Page::Settling => self.step = self.step.saturating_add_signed(lines.signum() as isize),
+        }
     }
 
     fn close(&mut self, _desk: &mut Desk) -> bool {

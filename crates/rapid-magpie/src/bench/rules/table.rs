@@ -46,6 +46,11 @@ impl Cursor {
         Some(book.meeting(clause).at.line)
     }
 
+    /// Moves the cursor up or down.
+    pub const fn scroll(&mut self, rows: i32) {
+        self.row = self.row.saturating_add_signed(rows as isize);
+    }
+
     /// Moves the cursor, or the choice of a verb while there is one.
     pub fn walk(&mut self, desk: &Desk, down: i32, right: i32) {
         let Some((book, mover, entered)) = self.pair(desk) else { return };
