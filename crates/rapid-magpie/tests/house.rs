@@ -254,3 +254,21 @@ fn no_file_is_over_700_lines_and_no_function_over_100() {
     }
     assert!(long.is_empty(), "{}", long.join("\n"));
 }
+
+/// Writing that cuts at a width without a word is left to `ui`, which ends what it cuts in an ellipsis or wraps it.
+#[test]
+fn nothing_but_the_pen_cuts_text() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("src");
+    let mut paths = Vec::new();
+    rust_files(&root, &mut paths);
+    let mut wrong = Vec::new();
+    for path in paths.iter().filter(|path| !path.starts_with(root.join("ui"))) {
+        let source = std::fs::read_to_string(path).unwrap();
+        for (number, line) in source.lines().enumerate() {
+            if ["set_stringn(", "set_line(", "set_span("].iter().any(|call| line.contains(call)) {
+                wrong.push(format!("{}:{}", path.display(), number + 1));
+            }
+        }
+    }
+    assert!(paths.len() > 40 && wrong.is_empty(), "{wrong:?}");
+}

@@ -3,6 +3,7 @@
 use super::Desk;
 use super::board::{BoardLayout, Ghost, Overlay, arrow, row_of};
 use super::marks::{Mark, Marks};
+use crate::ui::pen::ellipsis;
 use crate::ui::theme::{self, Rgb, Theme};
 use magpie_core::board::CellId;
 use magpie_core::rulebook::{KindId, Rulebook};
@@ -336,7 +337,7 @@ impl Painter<'_> {
     fn centred(rect: Rect, text: &str, style: Style, buffer: &mut Buffer) {
         let width = text.width() as u16;
         let x = rect.x + rect.width.saturating_sub(width) / 2;
-        buffer.set_stringn(x, rect.y + (rect.height - 1) / 2, text, usize::from(rect.width), style);
+        buffer.set_string(x, rect.y + (rect.height - 1) / 2, ellipsis(text, usize::from(rect.width)), style);
     }
 
     fn frame(rect: Rect, style: Style, buffer: &mut Buffer) {

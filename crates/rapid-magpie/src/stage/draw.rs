@@ -33,13 +33,8 @@ pub fn render(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer) -> (
     let desk = &frame.desk;
     buffer.set_style(area, theme.text());
     if area.width < 40 || area.height < 12 {
-        buffer.set_stringn(
-            area.x,
-            area.y,
-            "the window is too small: 80 x 24 is enough",
-            usize::from(area.width),
-            theme.waiting(),
-        );
+        let text = ellipsis("the window is too small: 80 x 24 is enough", usize::from(area.width));
+        buffer.set_string(area.x, area.y, text, theme.waiting());
         return (BoardLayout::default(), Vec::new());
     }
     let mut hits = Vec::new();
@@ -227,8 +222,9 @@ fn head(frame: &Frame, theme: Theme, area: Rect, buffer: &mut Buffer, hits: &mut
         }
     };
     let room = usize::from(area.width / 2).saturating_sub(4);
-    let (end, _) = buffer.set_stringn(x, area.y, ellipsis(&name, room), room, theme.accent());
-    x = (end + 4).max(area.x + area.width * 2 / 5);
+    let name = ellipsis(&name, room);
+    buffer.set_string(x, area.y, &name, theme.accent());
+    x = (x + name.width() as u16 + 4).max(area.x + area.width * 2 / 5);
     for which in Which::ALL {
         let text = format!(" {} ", which.title());
         let style = if *which == frame.front { theme.chosen() } else { theme.faint() };

@@ -273,3 +273,63 @@ fn keys_of_a_question_come_before_all_others_and_a_page_before_the_bench() {
     keys(&mut frame, "right");
     assert_eq!((position(&frame), frame.page), (1, None));
 }
+
+/// The panes on a screen: rectangles of border characters.
+fn panes(buffer: &Buffer) -> Vec<Rect> {
+    let symbol = |x: u16, y: u16| buffer[(x, y)].symbol();
+    let area = buffer.area;
+    let mut found = Vec::new();
+    for (y, x) in (0..area.height).flat_map(|y| (0..area.width).map(move |x| (y, x))) {
+        if symbol(x, y) != "┌" {
+            continue;
+        }
+        let right = (x + 1..area.width).find(|right| symbol(*right, y) == "┐");
+        let bottom = (y + 1..area.height).find(|bottom| symbol(x, *bottom) == "└");
+        if let (Some(right), Some(bottom)) = (right, bottom)
+            && (x + 1..right).all(|x| symbol(x, y) != "┌")
+            && right - x > 20
+        {
+            found.push(Rect::new(x, y, right - x + 1, bottom - y + 1));
+        }
+    }
+    found
+}
+
+/// Every page of every bench of every demo, with a history, at every size: no text runs over the border of its pane, none
+/// into the margin that benches keep; what is too long wraps or ends in an ellipsis, for nothing else can write (see
+/// `tests/house.rs`).
+#[test]
+fn no_text_runs_out_of_its_pane_at_any_size() {
+    let history = "right down act left up right right down left j act up right , . o";
+    for demo in DEMOS {
+        let mut frame = frame(demo.rulebook);
+        keys(&mut frame, history);
+        for which in Which::ALL {
+            frame.update(Message::Frame(Ask::Bench(*which)));
+            for page in ["1", "2", "3", "4", "5", "6", "7", "?"] {
+                keys(&mut frame, page);
+                for (width, height) in [(80, 24), (100, 30), (142, 42), (200, 55), (300, 80)] {
+                    let buffer = drawn(&mut frame, width, height);
+                    let at = format!("{} {} {page} at {width}x{height}", demo.name, which.title());
+                    let panes = panes(&buffer);
+                    assert!(panes.len() >= 2, "{at}: {} panes\n{}", panes.len(), text(&buffer));
+                    // The board has no margins; it stands first.
+                    for (number, pane) in panes.iter().enumerate() {
+                        for y in pane.y + 1..pane.bottom() - 1 {
+                            for x in [pane.x, pane.right() - 1] {
+                                assert_eq!(buffer[(x, y)].symbol(), "│", "{at}: over a border\n{}", text(&buffer));
+                            }
+                            if number > 0 {
+                                let margin = buffer[(pane.right() - 2, y)].symbol();
+                                assert_eq!(margin, " ", "{at}: into the margin\n{}", text(&buffer));
+                            }
+                        }
+                    }
+                }
+                if page == "?" {
+                    press(&mut frame, KeyCode::Esc, KeyModifiers::NONE);
+                }
+            }
+        }
+    }
+}
