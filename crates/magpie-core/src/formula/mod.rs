@@ -2,6 +2,7 @@
 
 mod comparison;
 mod expression;
+mod usual;
 
 #[cfg(test)]
 mod tests;
@@ -12,3 +13,4 @@ pub use comparison::{
     Comparison, Finding, LimitReached, Miss, MissAt, Progress, Sampled, Sampling, Tally, compare, sampling,
 };
 pub use expression::{Expression, ExpressionError, Names, NamesError, parse_expression};
+pub use usual::usual;

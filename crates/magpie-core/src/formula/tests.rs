@@ -259,3 +259,37 @@ proptest! {
         }
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, ..ProptestConfig::default() })]
+
+    /// The usual expressions are right on every grid: whichever way its axes run, with gaps and a hotspot, wherever it begins.
+    #[test]
+    fn the_usual_expressions_differ_nowhere(
+        (w, h, gx, gy) in (4u32..40, 4u32..40, 0u32..6, 0u32..6),
+        (ox, oy, hx, hy) in (-60i32..60, -60i32..60, -9i32..9, -9i32..9),
+        (up, bottom, column_major, first) in (any::<bool>(), any::<bool>(), any::<bool>(), 0i64..2),
+        (columns, rows) in (1u32..9, 1u32..9),
+        parts in prop::sample::select(vec![1.0, 2.0, 8.0]),
+    ) {
+        let part = |number: i32| f64::from(number) / parts;
+        let geometry = Geometry {
+            gap: (f64::from(gx), f64::from(gy)),
+            origin: Origin::Corner(WorldPoint { x: part(ox), y: part(oy) }),
+            y: if up { YAxis::Up } else { YAxis::Down },
+            rows: if bottom { RowsFrom::Bottom } else { RowsFrom::Top },
+            order: if column_major { IndexOrder::ColumnMajor } else { IndexOrder::RowMajor },
+            first_index: first,
+            ..Geometry::of_cells(f64::from(w), f64::from(h))
+        };
+        let (extent, hotspot) = (Extent { columns, rows }, (part(hx), part(hy)));
+        let names = Names::new(Numbers::new(&geometry, extent, hotspot), &[], false).unwrap();
+        let all: Vec<Expression> =
+            Target::ALL.iter().map(|target| parse_expression(&usual(*target, &geometry), *target, &names).unwrap()).collect();
+        let found = compare(&geometry, extent, hotspot, &all, (8, 8), &mut |_| true).unwrap();
+        for finding in &found.findings {
+            prop_assert_eq!(finding.differ, 0, "{:?}: {}", finding.target, usual(finding.target, &geometry));
+        }
+        prop_assert_eq!(found.findings.len(), Target::ALL.len());
+    }
+}

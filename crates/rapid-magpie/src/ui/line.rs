@@ -1,6 +1,6 @@
 //! One line that is typed, with the usual editing keys; one that is refused stays to be mended.
 
-use super::pen::Pen;
+use super::pen::{Pen, ellipsis};
 use super::theme::Theme;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
@@ -17,6 +17,8 @@ pub struct Line {
     input: Input,
     /// Why it was refused, until it is changed.
     refused: Option<String>,
+    /// Its text is a suggestion: what is typed takes its place, unless the cursor is moved first.
+    suggested: bool,
 }
 
 /// What became of a key.
@@ -33,7 +35,19 @@ pub enum Typed {
 impl Line {
     /// A line that begins with a text.
     pub fn new(label: impl Into<String>, hint: impl Into<String>, text: impl Into<String>) -> Self {
-        Self { label: label.into(), hint: hint.into(), input: Input::new(text.into()), refused: None }
+        Self { label: label.into(), hint: hint.into(), input: Input::new(text.into()), refused: None, suggested: false }
+    }
+
+    /// A line that begins with a text which is only a suggestion.
+    pub fn suggesting(label: impl Into<String>, hint: impl Into<String>, text: impl Into<String>) -> Self {
+        Self { suggested: true, ..Self::new(label, hint, text) }
+    }
+
+    /// Something is typed: a suggestion gives way.
+    fn begin(&mut self) {
+        if std::mem::take(&mut self.suggested) {
+            self.input.reset();
+        }
     }
 
     /// What has been typed.
@@ -49,6 +63,10 @@ impl Line {
             _ => {}
         }
         if let Some(request) = request(event) {
+            if matches!(request, InputRequest::InsertChar(_)) {
+                self.begin();
+            }
+            self.suggested = false;
             self.input.handle(request);
             self.refused = None;
         }
@@ -57,6 +75,7 @@ impl Line {
 
     /// Pasted text goes in at the cursor, without line ends and other control characters.
     pub fn paste(&mut self, text: &str) {
+        self.begin();
         for character in text.chars().filter(|c| !c.is_control()) {
             self.input.handle(InputRequest::InsertChar(character));
         }
@@ -79,12 +98,9 @@ impl Line {
         let cursor = byte_of(self.text(), self.input.cursor());
         let (left, right) = self.text().split_at(cursor);
         let left = without(left, scroll);
-        pen.parts(&[
-            (&self.label, theme.accent()),
-            (left, theme.text()),
-            ("▏", theme.waiting()),
-            (right, theme.text()),
-        ]);
+        let right = &ellipsis(right, room.saturating_sub(left.width()));
+        let style = if self.suggested { theme.chosen() } else { theme.text() };
+        pen.parts(&[(&self.label, theme.accent()), (left, style), ("▏", theme.waiting()), (right, style)]);
         match &self.refused {
             Some(why) => pen.wrapped("✗ ", why, theme.refused()),
             None => {

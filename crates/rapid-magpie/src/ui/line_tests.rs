@@ -125,3 +125,21 @@ fn enter_takes_escape_leaves_and_what_was_refused_is_said_until_the_next_change(
     assert_eq!(line.text(), "1;34", "pasted line ends and control characters stay out");
     assert_eq!(press(&mut line, KeyCode::Esc), Typed::Leave);
 }
+
+#[test]
+fn a_suggestion_gives_way_to_what_is_typed_and_stays_to_be_edited() {
+    let press = |line: &mut Line, code: KeyCode| line.key(&KeyEvent::new(code, KeyModifiers::NONE));
+    let begin = || Line::suggesting("column = ", "", "floor(x)");
+    let mut typed = begin();
+    press(&mut typed, KeyCode::Char('y'));
+    press(&mut typed, KeyCode::Char('z'));
+    assert_eq!(typed.text(), "yz");
+    let mut edited = begin();
+    press(&mut edited, KeyCode::Backspace);
+    press(&mut edited, KeyCode::Char('!'));
+    assert_eq!(edited.text(), "floor(x!");
+    let mut pasted = begin();
+    pasted.paste("x // 3");
+    assert_eq!(pasted.text(), "x // 3");
+    assert_eq!((press(&mut begin(), KeyCode::Enter), begin().text()), (Typed::Take, "floor(x)"));
+}

@@ -7,7 +7,7 @@ use crate::ui::pen::Pen;
 use crate::ui::theme::{Rgb, Theme};
 use crate::words::{counted, plain};
 use magpie_core::formula::{
-    Comparison, Expression, Finding, MissAt, Names, Progress, Tally, compare, parse_expression, sampling,
+    Comparison, Expression, Finding, MissAt, Names, Progress, Tally, compare, parse_expression, sampling, usual,
 };
 use magpie_core::mishap::{Numbers, Target};
 use magpie_core::space::{Extent, Geometry, YAxis, show};
@@ -21,6 +21,8 @@ use std::time::{Duration, Instant};
 pub struct Formula {
     written: [String; Target::ALL.len()],
     chosen: usize,
+    /// The page has been looked at: what stands on it now is the programmer's.
+    begun: bool,
     /// Whole numbers: `/` cuts towards zero.
     pub ints: bool,
     /// Expressions that cannot be read, with what is wrong.
@@ -73,6 +75,25 @@ impl Formula {
     /// The expression of a function, as it was typed.
     pub fn written(&self, target: Target) -> &str {
         &self.written[place(target)]
+    }
+
+    /// Begins the page with the usual right expressions, to be edited; whether it had been empty.
+    pub fn begin(&mut self, desk: &Desk) -> bool {
+        let Some(book) = desk.game.book() else { return false };
+        if std::mem::replace(&mut self.begun, true) {
+            return false;
+        }
+        let mut empty = false;
+        for (written, target) in self.written.iter_mut().zip(Target::ALL).filter(|(written, _)| written.is_empty()) {
+            *written = usual(target, &book.geometry);
+            empty = true;
+        }
+        empty
+    }
+
+    /// Whether a function has the usual expression that the page began with.
+    pub fn is_usual(&self, desk: &Desk, target: Target) -> bool {
+        desk.game.book().is_some_and(|book| self.written(target) == usual(target, &book.geometry))
     }
 
     /// Takes an expression.
@@ -191,13 +212,20 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
              of the board and one cell around it is compared.",
             theme.faint(),
         );
+    } else if Target::ALL.into_iter().all(|target| formula.is_usual(desk, target)) {
+        pen.wrapped(
+            "  ",
+            "The usual ones of this grid, for a start: e makes the chosen one your own.",
+            theme.waiting(),
+        );
     }
     let shown = |target: &Target| *target == formula.chosen() || !formula.written(*target).is_empty();
     for target in Target::ALL.into_iter().filter(shown) {
         line(formula, target, theme, pen);
     }
     let others: Vec<&str> = Target::ALL.into_iter().filter(|target| !shown(target)).map(label).collect();
-    pen.wrapped("  ", &format!("[ ] choose another: {}", others.join(", ")), theme.faint());
+    let others = if others.is_empty() { String::new() } else { format!(": {}", others.join(", ")) };
+    pen.wrapped("  ", &format!("[ ] choose another{others}"), theme.faint());
     if let Some(progress) = formula.progress {
         let share = progress.done as f64 / progress.all.max(1) as f64 * 100.0;
         let text = format!("  counting: {share:.0} % of {}, {} differ   k stops", progress.all, progress.differ);
@@ -226,24 +254,24 @@ fn line(formula: &Formula, target: Target, theme: Theme, pen: &mut Pen) {
     let chosen = formula.chosen() == target;
     let (mark, name) = if chosen { ("▸ ", theme.accent()) } else { ("  ", theme.faint()) };
     let text = plain(formula.written(target));
-    let text: String = text.chars().take(pen.width().saturating_sub(14)).collect();
-    pen.parts(&[(mark, name), (&format!("{:<12}", label(target)), name), (&text, theme.text())]);
+    let result = formula.result.as_ref().and_then(|result| result.as_ref().ok());
+    let finding = result.and_then(|found| found.findings.iter().find(|finding| finding.target == target));
+    let right = finding.is_some_and(|finding| finding.differ == 0);
+    let name_of = format!("{:<12}", label(target));
+    pen.hanging(
+        &[(mark, name), (&name_of, name), (&text, theme.text()), (if right { "  ✓" } else { "" }, theme.granted())],
+        14,
+    );
     if let Some((_, error)) = formula.wrong.iter().find(|(other, _)| *other == target) {
         pen.wrapped("    ✗ ", error, theme.refused());
     }
-    let Some(Ok(found)) = &formula.result else { return };
-    let Some(finding) = found.findings.iter().find(|finding| finding.target == target) else {
-        return;
-    };
-    verdict(finding, theme, pen);
+    if let Some(finding) = finding.filter(|finding| finding.differ > 0) {
+        verdict(finding, theme, pen);
+    }
 }
 
 fn verdict(finding: &Finding, theme: Theme, pen: &mut Pen) {
     let places = if finding.target.at_positions() { "pixel" } else { "cell" };
-    if finding.differ == 0 {
-        pen.parts(&[("    ✓ ", theme.granted()), (&format!("right at every {places}"), theme.granted())]);
-        return;
-    }
     let differ = format!("{} differ", counted(finding.differ as usize, places));
     let name = finding.mishap.map_or("", |mishap| mishap.id());
     let whole = if finding.not_whole > 0 { format!(", {} not whole", finding.not_whole) } else { String::new() };
@@ -280,7 +308,8 @@ fn outcome(probe: &Probe, desk: &Desk, found: &Comparison, theme: Theme, pen: &m
     if let Some(sampled) = found.sampled {
         let share = sampled.differ as f64 / sampled.pixels.max(1) as f64 * 100.0;
         pen.gap();
-        pen.heading(&format!("{} of {} pixels differ, {share:.1} %", sampled.differ, sampled.pixels));
+        let every = if sampled.differ == 0 { ": right at every one" } else { "" };
+        pen.heading(&format!("{} of {} pixels differ, {share:.1} %{every}", sampled.differ, sampled.pixels));
         map(probe, desk, &found.map, theme, pen);
     }
 }

@@ -248,6 +248,9 @@ impl Bench for Probe {
             Ask::Turn(page) => {
                 self.page = page;
                 self.scroll = 0;
+                if page == Page::Formula && self.formula.begin(desk) {
+                    return self.count(desk);
+                }
             }
             Ask::Move(right, down) => self.move_pointer(desk, right, down),
             Ask::Prompt(prompt) => self.prompt(desk, prompt),
@@ -396,7 +399,9 @@ impl Probe {
         };
         let (label, hint) = prompt.words();
         let label = if label.ends_with(' ') { label.to_owned() } else { format!("{label} = ") };
-        self.typing = Some((prompt, Line::new(label, hint, text)));
+        let usual = matches!(prompt, Prompt::Formula(target) if self.formula.is_usual(desk, target));
+        let line = if usual { Line::suggesting(label, hint, text) } else { Line::new(label, hint, text) };
+        self.typing = Some((prompt, line));
     }
 
     /// Takes a typed line; one that cannot be taken stays to be mended.
