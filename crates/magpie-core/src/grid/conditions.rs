@@ -12,6 +12,22 @@ impl Grid {
         self.cond_holds(cond, &View::default())
     }
 
+    /// The comparisons of a condition with the numbers that stand on both sides now, and whether each holds.
+    pub fn compared(&self, cond: &Cond) -> Vec<(String, bool)> {
+        match cond {
+            Cond::Or(all) | Cond::And(all) => all.iter().flat_map(|cond| self.compared(cond)).collect(),
+            Cond::Not(cond) => {
+                self.compared(cond).into_iter().map(|(text, holds)| (format!("not {text}"), !holds)).collect()
+            }
+            Cond::Compare(left, compare, right) => {
+                let view = View::default();
+                let (left, right) = (self.sum(left, &view), self.sum(right, &view));
+                vec![(format!("{left} {} {right}", compare.symbol()), self.holds(cond))]
+            }
+            Cond::Heading(_) | Cond::Blocked | Cond::Spot(_) | Cond::Beside(..) => Vec::new(),
+        }
+    }
+
     pub(super) fn cond_holds(&self, cond: &Cond, view: &View) -> bool {
         match cond {
             Cond::Or(conds) => conds.iter().any(|cond| self.cond_holds(cond, view)),

@@ -12,5 +12,5 @@ mod tests;
 
 pub use crate::input::{Input, InputError, parse_inputs};
 pub use entry::Entry;
-pub use scenario::{Failure, ScenarioReport, run_scenario};
+pub use scenario::{Failure, ScenarioReport, run_scenario, scenario_start};
 pub use session::{Branch, Session, Start, WrongTime};

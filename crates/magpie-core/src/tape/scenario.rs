@@ -6,12 +6,23 @@ use crate::rulebook::{Expect, Rulebook, Scenario, Scene};
 use std::sync::Arc;
 
 /// An expectation that was not met.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Failure {
     /// Its line, from 1.
     pub line: u32,
     /// What was expected and what was found.
     pub message: String,
+    /// What was expected, line by line: the rows of a board where one was drawn.
+    pub expected: Vec<String>,
+    /// What was found instead.
+    pub found: Vec<String>,
+}
+
+impl Failure {
+    /// A failure in words alone.
+    fn of(line: u32, message: String) -> Self {
+        Self { line, message, expected: Vec::new(), found: Vec::new() }
+    }
 }
 
 /// What became of a scenario.
@@ -30,9 +41,7 @@ pub struct ScenarioReport {
 /// # Errors
 /// A [`LayoutError`] where its board cannot be entered.
 pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<ScenarioReport, LayoutError> {
-    let start =
-        Start { book: book.clone(), map: scenario.map.clone().map(Arc::new), seed: scenario.seed, endless: true };
-    let mut session = Session::new(start)?;
+    let mut session = Session::new(scenario_start(book, scenario))?;
     let mut failures = Vec::new();
     for (line, scene) in &scenario.scenes {
         match scene {
@@ -42,21 +51,19 @@ pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<Scenari
                     if session.give(input) == Taken::No
                         && let Some(limit) = session.limit()
                     {
-                        failures.push(Failure { line: *line, message: limit });
+                        failures.push(Failure::of(*line, limit));
                         break;
                     }
                     let new = session.played().get(before..).unwrap_or_default();
                     if let Some(broken) = new.iter().find_map(|entry| entry.broken) {
                         let rule = &book.invariants[broken].at;
                         let message = format!("after `{input}`: `{}` of line {} does not hold", rule.text, rule.line);
-                        failures.push(Failure { line: *line, message });
+                        failures.push(Failure::of(*line, message));
                     }
                 }
             }
             Scene::Expect(expect) => {
-                if let Some(message) = unmet(&session, expect) {
-                    failures.push(Failure { line: *line, message });
-                }
+                failures.extend(unmet(&session, expect, *line));
             }
         }
     }
@@ -64,7 +71,7 @@ pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<Scenari
 }
 
 /// Why an expectation is not met, `None` when it is.
-fn unmet(session: &Session, expect: &Expect) -> Option<String> {
+fn unmet(session: &Session, expect: &Expect, line: u32) -> Option<Failure> {
     let book = session.grid().book();
     let grid = session.grid();
     let outcome = || {
@@ -111,7 +118,28 @@ fn unmet(session: &Session, expect: &Expect) -> Option<String> {
             (same, format!("\n{}", rows.join("\n")), format!("\n{}", board.join("\n")))
         }
     };
-    (!met).then(|| format!("expected {wanted}; found {found}"))
+    let (expected, told): (Vec<String>, Vec<String>) = match expect {
+        Expect::Drawn(rows) => (rows.clone(), grid.picture()),
+        Expect::Cond(cond) => {
+            let sides = grid.compared(cond).into_iter().filter(|(_, holds)| !holds);
+            let sides = sides.map(|(text, _)| format!("{text} does not hold"));
+            (vec![wanted.clone()], sides.chain([found.clone()]).collect())
+        }
+        Expect::Granted
+        | Expect::Refused(_)
+        | Expect::Won
+        | Expect::Lost
+        | Expect::Unfinished
+        | Expect::Signal(_)
+        | Expect::NeverSettles => (vec![wanted.clone()], vec![found.clone()]),
+    };
+    let message = format!("expected {wanted}; found {found}");
+    (!met).then_some(Failure { line, message, expected, found: told })
+}
+
+/// The start of a scenario: its board, its seed; play goes on after a win or a loss.
+pub fn scenario_start(book: &Arc<Rulebook>, scenario: &Scenario) -> Start {
+    Start { book: book.clone(), map: scenario.map.clone().map(Arc::new), seed: scenario.seed, endless: true }
 }
 
 fn counters(session: &Session) -> String {

@@ -22,6 +22,8 @@ pub struct Changed {
 pub struct Game {
     /// The game and its tape.
     pub session: Option<Session>,
+    /// The game that was put aside while a scenario is walked through.
+    pub aside: Option<Session>,
     /// What the last edit changed.
     pub changed: Option<Changed>,
     /// What every heading would answer now, for the first controlled piece.

@@ -91,6 +91,10 @@ impl Desk {
     fn begin_game(&mut self, loaded: Loaded) {
         let Some(book) = loaded.reading.rulebook else { return };
         let book = Arc::new(book);
+        // What is walked through beside the game is of the old rules: the game is on the board again.
+        if let Some(game) = self.game.aside.take() {
+            self.game.session = Some(game);
+        }
         let map = self.game.session.as_ref().map_or(0, |session| session.start().map.clone().err().unwrap_or(0));
         let start = Start::map(book.clone(), map.min(book.maps.len().saturating_sub(1)));
         let new = match &self.game.session {
@@ -171,8 +175,32 @@ impl Desk {
 
     /// Goes over to a game of this rulebook with a tape of its own.
     pub fn take_session(&mut self, session: Session) {
+        self.game.aside = None;
         self.game.session = Some(session);
         self.news.text = true;
+        self.game_changed();
+    }
+
+    /// Walks through a session beside the game, which is put aside and not touched.
+    pub fn put_on_board(&mut self, session: Session) {
+        self.time.stop_motion();
+        let old = self.game.replace(session);
+        if self.game.aside.is_none() {
+            self.game.aside = old;
+        }
+        self.picture.cursor = None;
+        self.game.changed = None;
+        self.game_changed();
+    }
+
+    /// Goes back to the game that was put aside.
+    pub fn back_to_game(&mut self) {
+        let Some(game) = self.game.aside.take() else {
+            self.say("the game is on the board");
+            return;
+        };
+        self.time.stop_motion();
+        self.game.replace(game);
         self.game_changed();
     }
 
@@ -189,6 +217,7 @@ impl Desk {
         let Some(grid) = self.game.grid() else { return };
         let book = grid.book().clone();
         let next = (grid.map() + 1) % book.maps.len();
+        self.game.aside = None;
         match Session::new(Start::map(book, next)) {
             Ok(session) => self.game.session = Some(session),
             Err(error) => self.say(error.to_string()),

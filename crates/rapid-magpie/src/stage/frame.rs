@@ -409,7 +409,9 @@ impl Frame {
         if news.game {
             let effects = self.benches.news(&mut self.desk, News::Game);
             effects.into_iter().for_each(|effect| self.effect(effect));
-            if let (Some(keep), Some(session)) = (&mut self.keep, &self.desk.game.session) {
+            // What is walked through beside the game is not its tape.
+            if let (Some(keep), Some(session), None) = (&mut self.keep, &self.desk.game.session, &self.desk.game.aside)
+            {
                 let written = keep.write(session, news.text);
                 self.note_kept(written);
             }

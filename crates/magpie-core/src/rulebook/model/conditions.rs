@@ -142,6 +142,18 @@ impl Compare {
         }
     }
 
+    /// The symbol of the rulebook.
+    pub const fn symbol(self) -> &'static str {
+        match self {
+            Self::Equal => "=",
+            Self::Unequal => "!=",
+            Self::Less => "<",
+            Self::AtMost => "<=",
+            Self::More => ">",
+            Self::AtLeast => ">=",
+        }
+    }
+
     /// The comparison of a symbol of the rulebook.
     pub fn of(symbol: &str) -> Self {
         match symbol {

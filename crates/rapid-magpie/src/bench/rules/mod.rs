@@ -1,6 +1,7 @@
 //! The Rules bench: the rulebook's text, who meets what, and the settling of the last turn.
 
 mod editor;
+mod scenarios;
 mod settling;
 mod table;
 #[cfg(test)]
@@ -26,17 +27,20 @@ pub enum Page {
     Meetings,
     /// The settling of the last turn, pass by pass.
     Settling,
+    /// The scenarios of the file.
+    Scenarios,
 }
 
 impl Page {
     /// All of them.
-    pub const ALL: [Self; 3] = [Self::Text, Self::Meetings, Self::Settling];
+    pub const ALL: [Self; 4] = [Self::Text, Self::Meetings, Self::Settling, Self::Scenarios];
 
     const fn title(self) -> &'static str {
         match self {
             Self::Text => "text",
             Self::Meetings => "who meets what",
             Self::Settling => "settling",
+            Self::Scenarios => "scenarios",
         }
     }
 
@@ -46,12 +50,13 @@ impl Page {
             Self::Text => "the rulebook's text",
             Self::Meetings => "who meets what, as a table",
             Self::Settling => "the settling of the last turn, pass by pass",
+            Self::Scenarios => "the scenarios of the file, run again at every change",
         }
     }
 }
 
 /// What the keys of this bench ask for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Ask {
     /// A page.
     Turn(Page),
@@ -73,6 +78,16 @@ pub enum Ask {
     TakeBack,
     /// To the clause of the pair under the cursor, in the text.
     Clause,
+    /// A scenario of the list.
+    Scenario(usize),
+    /// What came out of a scenario.
+    Ran(scenarios::Ran),
+    /// The chosen scenario is put on the board.
+    WalkThrough,
+    /// Back to the game that was put aside for a scenario.
+    Back,
+    /// The tape played so far becomes a scenario.
+    KeepTape,
     /// To the word that a mistake of the list is about.
     Mistake(usize),
     /// To the next mistake, or with a negative number the one before.
@@ -88,6 +103,7 @@ pub struct Rules {
     table: table::Cursor,
     /// The step of the settling that is shown.
     step: usize,
+    scenarios: scenarios::Scenarios,
     /// The bench is in front.
     front: bool,
 }
@@ -122,6 +138,14 @@ impl Bench for Rules {
                 ask(&[key(KeyCode::Left), key(KeyCode::Up)], "", "the step before", Ask::Move(-1, 0)),
                 ask(&[key(KeyCode::Right), key(KeyCode::Down)], "step", "the step behind", Ask::Move(1, 0)),
             ],
+            Page::Scenarios => vec![
+                ask(&[key(KeyCode::Up)], "", "the scenario above", Ask::Move(-1, 0)),
+                ask(&[key(KeyCode::Down)], "scenario", "the scenario below", Ask::Move(1, 0)),
+                ask(&[key(KeyCode::Enter)], "walk", "put it on the board to be walked through", Ask::WalkThrough),
+                ask(&[char('x')], "game", "back to the game that was put aside", Ask::Back),
+                ask(&[char('k')], "keep", "keep the tape played so far as a new scenario", Ask::KeepTape),
+                ask(&[char('U')], "take back", "take the last change of the rules back", Ask::TakeBack),
+            ],
         };
         all.push(ask(&[control('s')], "save", "write the text into the file and play the tape again", Ask::Save));
         all.extend(digits(&Page::ALL, Page::help, Ask::Turn));
@@ -133,6 +157,9 @@ impl Bench for Rules {
             Ask::Turn(page) => {
                 self.page = page;
                 self.table.choosing = None;
+                if page == Page::Scenarios {
+                    return self.scenarios.run(desk);
+                }
             }
             Ask::Type => {
                 self.editor.follow(desk);
@@ -147,7 +174,13 @@ impl Bench for Rules {
                 Page::Text => self.editor.walk(desk, down, right),
                 Page::Meetings => self.table.walk(desk, down, right),
                 Page::Settling => self.step = self.step.saturating_add_signed(down as isize),
+                Page::Scenarios => self.scenarios.walk(down),
             },
+            Ask::Scenario(number) => self.scenarios.choose(number),
+            Ask::Ran(ran) => self.scenarios.take(ran),
+            Ask::WalkThrough => self.walk_through(desk),
+            Ask::Back => desk.back_to_game(),
+            Ask::KeepTape => return self.keep_tape(desk),
             Ask::Cell(row, column) => self.go(desk, row, column),
             Ask::Verb => self.choose(desk),
             Ask::Pick(verb) => self.pick(desk, verb),
@@ -182,6 +215,7 @@ impl Bench for Rules {
             Page::Text => hits.extend(editor::render(&self.editor, desk, theme, area, buffer)),
             Page::Meetings => hits.extend(table::render(&self.table, desk, theme, area, buffer)),
             Page::Settling => settling::render(self.step, desk, theme, area, buffer),
+            Page::Scenarios => hits.extend(scenarios::render(&self.scenarios, desk, theme, area, buffer)),
         }
         hits
     }
@@ -212,8 +246,15 @@ impl Bench for Rules {
                 self.editor.follow(desk);
             }
             News::Left => self.front = false,
-            News::Text if self.front => self.editor.follow(desk),
-            News::Text | News::Game => {}
+            News::Text => {
+                if self.front {
+                    self.editor.follow(desk);
+                }
+                if self.page == Page::Scenarios {
+                    return self.scenarios.run(desk);
+                }
+            }
+            News::Game => {}
         }
         Effect::Nothing
     }
@@ -223,6 +264,7 @@ impl Bench for Rules {
             Page::Text => self.editor.scroll(lines),
             Page::Meetings => self.table.scroll(lines.signum()),
             Page::Settling => self.step = self.step.saturating_add_signed(lines.signum() as isize),
+            Page::Scenarios => self.scenarios.walk(lines.signum()),
         }
     }
 

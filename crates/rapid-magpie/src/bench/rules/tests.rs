@@ -102,3 +102,53 @@ fn saved_rules_leave_the_changes_of_other_benches_unwritten() {
     stand.ask(Ask::TakeBack);
     assert!(stand.desk.text.source().contains("shove") && stand.desk.text.source().contains("timed 110 ms"));
 }
+
+/// Scenarios run at every change; a failed one tells both sides; one is walked through beside the game, whose tape is not
+/// touched; and a tape becomes a scenario that holds.
+#[test]
+fn scenarios_are_run_walked_through_and_made_of_tapes() {
+    let scenarios = "scenario \"a crate gives way\"\n  inputs right\n  expect granted\n  expect\n    __Kc\nscenario \"counted\"\n  map\n    K_c_\n  inputs right\n  \
+                     expect count crate = 2\n  expect\n    _Kc_\n";
+    let (_folder, path, mut stand) = on_file(&format!("{YARD}{scenarios}"));
+    stand.play("left right");
+    let shown =
+        stand.ask(Ask::Turn(Page::Scenarios)).shows(&["0 passed, 2 failed", "✗ a crate gives way", "✗ counted"]);
+    assert!(shown.contains("__Kc") && shown.contains("_Kch"), "both boards stand beside each other: {shown}");
+    let line = shown.lines().find(|line| line.contains("__Kc")).unwrap();
+    assert!(line.contains("_Kch"), "expected left, found right: {line}");
+    stand.ask(Ask::Move(1, 0)).shows(&["1 = 2 does not hold"]);
+    // Another verb, and the first one is met.
+    stand.ask(Ask::Turn(Page::Meetings)).ask(Ask::Cell(1, 2));
+    stand.ask(Ask::Turn(Page::Scenarios)).ask(Ask::WalkThrough);
+    assert_eq!(
+        (stand.picture(), stand.tape()),
+        (vec!["K_c_".to_owned()], "right".into()),
+        "at its beginning, to be walked"
+    );
+    stand.desk.go(|at| at + 1);
+    assert_eq!(stand.picture(), ["_Kc_"]);
+    stand.ask(Ask::KeepTape);
+    assert!(stand.note().contains("scenario's own board"));
+    stand.ask(Ask::Back);
+    assert_eq!(
+        (stand.picture(), stand.tape()),
+        (vec!["_Kch".to_owned()], "left right".into()),
+        "the game is as it was"
+    );
+    stand.ask(Ask::Back);
+    assert!(stand.note().contains("on the board"));
+    // The tape becomes a scenario, is run at once, and stands in the file when it is written.
+    stand.ask(Ask::KeepTape).shows(&["1 passed, 2 failed", "✓ played on M, 1"]);
+    assert!(file(&path).ends_with(scenarios), "nothing is written before it is asked for");
+    stand.ask(Ask::Save);
+    assert!(
+        file(&path).ends_with("scenario \"played on M, 1\"\n  map \"M\"\n  inputs left right\n  expect\n    _Kch\n")
+    );
+    stand.ask(Ask::KeepTape).shows(&["✓ played on M, 2"]);
+    // A saved change of the rules while a scenario is on the board: the game comes back, under the new rules.
+    stand.ask(Ask::WalkThrough);
+    stand.desk.file_changed(format!("{YARD}{scenarios}").into_bytes());
+    stand.tell();
+    assert_eq!(stand.tape(), "left right");
+    stand.shows(&["0 passed, 2 failed"]);
+}
