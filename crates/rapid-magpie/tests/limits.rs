@@ -75,7 +75,7 @@ fn checking_large_statements_and_maps_stays_within_memory() {
     checked(&format!("{HEAD}{MAP}scenario \"S\"\n{}", inputs.repeat(300)), 0, "0 mistakes");
     // One long row and two thousand blank ones, four hundred times.
     let wide = format!("{}\n{}", format_args!("  {}", "A".repeat(2000)), "  _\n".repeat(2046));
-    let maps: String = (0..400).map(|n| format!("map \"M{n}\"\n{wide}")).collect();
+    let maps = lines(400, |n| format!("map \"M{n}\"\n{}", wide.trim_end()));
     checked(&format!("{HEAD}{maps}"), 1, "1 mistake, ");
 }
 

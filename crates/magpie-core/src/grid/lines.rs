@@ -312,7 +312,7 @@ impl Grid {
     pub(super) fn most_fallen(&self) -> u64 {
         let extent = self.state.board.extent();
         let across = extent.cells().saturating_mul(extent.columns.max(extent.rows).into());
-        across.saturating_mul(100).max(LEAST_FALLEN).min(MOST_FALLEN)
+        across.saturating_mul(100).clamp(LEAST_FALLEN, MOST_FALLEN)
     }
 
     /// Every body of a set asks cell by cell until it is refused, the foremost first, until none moves; whether one did.

@@ -102,7 +102,7 @@ pub fn read(bytes: &[u8], loader: Loader) -> Reading {
 pub fn read_text(source: &str, loader: Loader) -> Reading {
     let mut findings = Findings::default();
     let parsed = parser::parse(source, &mut findings);
-    let rulebook = checker::check(source, parsed, loader, &mut findings);
+    let rulebook = checker::check(source, &parsed, loader, &mut findings);
     let rulebook = rulebook.filter(|_| !findings.any(|code| code.severity() == Severity::Error));
     let (diagnostics, unlisted) = findings.listed();
     Reading { source: source.into(), diagnostics, unlisted, rulebook }

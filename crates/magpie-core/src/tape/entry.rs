@@ -25,6 +25,14 @@ impl Report {
     }
 }
 
+/// What an input has led to by now.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Began {
+    Nothing,
+    Action,
+    Request,
+}
+
 /// One input on a tape, and what came of it.
 #[derive(Clone, Debug)]
 pub struct Entry {
@@ -40,10 +48,8 @@ pub struct Entry {
     pub turns: u64,
     /// Its first request was refused, or its first action where nobody asked.
     pub is_refused: bool,
-    /// There was a request in it.
-    pub has_asked: bool,
-    /// There was an action in it.
-    has_acted: bool,
+    /// What has come first in it.
+    began: Began,
     /// Its report is no longer kept; [`super::Session::report`] works it out again.
     pub is_forgotten: bool,
     /// Wins and losses after its turns, each once.
@@ -63,8 +69,7 @@ impl Entry {
             signals: Vec::new(),
             turns: 0,
             is_refused: false,
-            has_asked: false,
-            has_acted: false,
+            began: Began::Nothing,
             is_forgotten: false,
             outcomes: Vec::new(),
             broken: None,
@@ -77,10 +82,10 @@ impl Entry {
         self.turns += 1;
         self.signals.extend(answer.signals.iter().cloned());
         // The first request decides, and as long as there is none the first action.
-        if let Some(request) = answer.requests.first().filter(|_| !self.has_asked) {
-            (self.is_refused, self.has_asked) = (!request.granted, true);
-        } else if let Some(action) = answer.actions.first().filter(|_| !self.has_asked && !self.has_acted) {
-            (self.is_refused, self.has_acted) = (!action.granted, true);
+        if let Some(request) = answer.requests.first().filter(|_| self.began != Began::Request) {
+            (self.is_refused, self.began) = (!request.granted, Began::Request);
+        } else if let Some(action) = answer.actions.first().filter(|_| self.began == Began::Nothing) {
+            (self.is_refused, self.began) = (!action.granted, Began::Action);
         }
         self.broken = self.broken.or(answer.broken);
         match answer.outcome {
@@ -91,6 +96,11 @@ impl Entry {
         let mut report = Report { answers: std::mem::take(&mut self.answers) };
         report.tell(grid, answer);
         self.answers = report.answers;
+    }
+
+    /// Whether there was a request in it.
+    pub fn has_asked(&self) -> bool {
+        self.began == Began::Request
     }
 
     /// How many turns between those that are told are not.

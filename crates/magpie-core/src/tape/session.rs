@@ -145,7 +145,7 @@ impl Session {
     pub fn again(&self, start: Start) -> Result<Self, LayoutError> {
         let mut session = Self::new(start)?;
         for entry in &self.entries {
-            session.append(entry.input.clone());
+            session.append(&entry.input);
         }
         session.go(self.position);
         session.branches.clone_from(&self.branches);
@@ -153,8 +153,8 @@ impl Session {
     }
 
     /// Plays an input from a tape: even one that does nothing now keeps its place.
-    fn append(&mut self, input: Input) {
-        if let Some(entry) = self.play(&input) {
+    fn append(&mut self, input: &Input) {
+        if let Some(entry) = self.play(input) {
             self.push(entry);
         }
     }
@@ -331,7 +331,7 @@ impl Session {
     /// Works out the reports again that people see where the tape stands: that of the last input, and that of the last one
     /// with a request.
     fn work_out_last(&mut self) {
-        let asked = self.played().iter().rposition(|entry| entry.has_asked);
+        let asked = self.played().iter().rposition(Entry::has_asked);
         for at in [self.position.checked_sub(1), asked].into_iter().flatten() {
             if self.entries[at].is_forgotten {
                 let mut report = Report::default();
@@ -388,7 +388,7 @@ impl Session {
         let old = self.entries.iter().map(|entry| entry.input.clone()).collect();
         self.go(from);
         self.cut();
-        for input in inputs.into_iter().skip(self.position) {
+        for input in inputs.iter().skip(self.position) {
             self.append(input);
         }
         self.keep_branch(Branch { from, inputs: old });

@@ -20,12 +20,12 @@ use names::Names;
 use sections::Draft;
 
 /// Checks a tree; the rulebook is given where there is enough of one, and counts only without errors.
-pub fn check(source: &str, parsed: Parsed, loader: Loader, findings: &mut Findings) -> Option<Rulebook> {
+pub fn check(source: &str, parsed: &Parsed, loader: Loader, findings: &mut Findings) -> Option<Rulebook> {
     let broken = findings.any(Code::is_form);
     let mut checker = Checker {
         source,
         lines: LineIndex::new(source),
-        parsed: &parsed,
+        parsed,
         loader,
         found: Findings::default(),
         broken,
