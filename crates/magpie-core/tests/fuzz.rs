@@ -53,9 +53,8 @@ fn fuzz_rulebooks() {
 fn fuzz_map_files() {
     let book = "game \"Y\"\ncell 8 px\nkinds\n  keeper K body\n  plank . floor\n  mat m mark\nnumber 3 = keeper\nmap \"M\" from \"m.csv\"\n";
     let flat = book.replace("m.csv\"", "m.csv\" as 3 columns");
-    let good: Vec<Vec<u8>> = ["K,.,m\n3,_,keeper\n", "K;plank+mat;\n.;.;.\n", "\"K\"\t3\n\t.\n", "3,3,3,K,K,K\n"]
-        .map(|text| text.into())
-        .into();
+    let good: Vec<Vec<u8>> =
+        ["K,.,m\n3,_,keeper\n", "K;plank+mat;\n.;.;.\n", "\"K\"\t3\n\t.\n", "3,3,3,K,K,K\n"].map(Into::into).into();
     let mut draws = Draws(5);
     let mut read_well = 0;
     for_a_while("map files", |round| {

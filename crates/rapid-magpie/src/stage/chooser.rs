@@ -32,7 +32,7 @@ pub fn choose(theme: Theme) -> anyhow::Result<Option<&'static Demo>> {
                 _ => {}
             },
             Event::Mouse(mouse) if mouse.kind == MouseEventKind::Down(MouseButton::Left) => {
-                let row = list.row(mouse.row);
+                let row = Chooser::row(mouse.row);
                 // A first click shows what a second one opens.
                 match row {
                     Some(row) if row == list.at => return Ok(Some(&DEMOS[row])),
@@ -74,7 +74,7 @@ impl Chooser {
     }
 
     /// The demo on a line of the screen.
-    fn row(&self, line: u16) -> Option<usize> {
+    fn row(line: u16) -> Option<usize> {
         let row = usize::from(line.checked_sub(FIRST)? / LINES);
         (row < DEMOS.len()).then_some(row)
     }

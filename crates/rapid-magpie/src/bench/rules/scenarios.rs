@@ -148,7 +148,7 @@ fn as_scenario(session: &Session) -> (String, String) {
     let book = grid.book();
     let taken = |title: &str| book.scenarios.iter().any(|scenario| scenario.title == title);
     let place = session.start().map.as_ref().err().map_or("", |map| &book.maps[*map].title).to_owned();
-    let title = (1..)
+    let title = (1..=book.scenarios.len() + 1)
         .map(|number| format!("played on {place}, {number}"))
         .find(|title| !taken(title))
         .unwrap_or_else(|| place.clone());
