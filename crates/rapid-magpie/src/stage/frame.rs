@@ -121,6 +121,9 @@ pub struct Frame {
     pub kept: Vec<Kept>,
     /// Where the tape of this session is kept.
     pub keep: Option<Keeper>,
+    /// The last message asked whether to leave without saving, and the one before it.
+    leaving: bool,
+    asked_to_leave: bool,
     theme: Theme,
     hits: Hits<Message>,
     orders: Vec<Order>,
@@ -136,6 +139,8 @@ impl Frame {
             page: None,
             scroll: 0,
             room: Room::default(),
+            leaving: false,
+            asked_to_leave: false,
             kept: Vec::new(),
             keep: None,
             theme,
@@ -309,6 +314,7 @@ impl Frame {
 
     /// Does what is asked.
     pub fn update(&mut self, message: Message) {
+        self.asked_to_leave = std::mem::take(&mut self.leaving);
         self.desk.note = None;
         match message {
             Message::Bench(ask) => self.ask_bench(ask),
@@ -334,7 +340,7 @@ impl Frame {
     fn ask(&mut self, ask: Ask) {
         match ask {
             Ask::Play(input) => self.desk.play(&input),
-            Ask::Quit => self.orders.push(Order::Leave),
+            Ask::Quit => self.quit(),
             Ask::Suspend => self.orders.push(Order::Shell),
             Ask::Help => self.show(if self.page == Some(Page::Help) { None } else { Some(Page::Help) }),
             Ask::Close => self.close(),
@@ -361,6 +367,17 @@ impl Frame {
             Ask::Room(room) => self.room = if self.room == room { Room::Both } else { room },
             Ask::Cursor(columns, down) => self.desk.move_cursor(columns, down),
         }
+    }
+
+    /// Leaves, where something is not saved only when it is asked for twice in a row.
+    fn quit(&mut self) {
+        let owners = self.benches.unsaved(&self.desk);
+        if owners.is_empty() || self.asked_to_leave {
+            self.orders.push(Order::Leave);
+            return;
+        }
+        self.leaving = true;
+        self.desk.say(format!("not saved yet: changes of {}. q again leaves without them", owners.join(" and ")));
     }
 
     fn show(&mut self, page: Option<Page>) {

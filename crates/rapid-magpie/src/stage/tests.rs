@@ -333,3 +333,22 @@ fn no_text_runs_out_of_its_pane_at_any_size() {
         }
     }
 }
+
+#[test]
+fn leaving_with_something_unsaved_is_asked_for_twice() {
+    let leaves =
+        |frame: &mut Frame| frame.take_orders().iter().any(|order| matches!(order, super::frame::Order::Leave));
+    let mut frame = frame(DEMOS[0].rulebook);
+    keys(&mut frame, "q");
+    assert!(leaves(&mut frame), "nothing is unsaved");
+    // Typed into the text, and typing ended.
+    frame.update(Message::Frame(Ask::Bench(*Which::ALL.last().unwrap())));
+    keys(&mut frame, "i x");
+    press(&mut frame, KeyCode::Esc, KeyModifiers::NONE);
+    keys(&mut frame, "q");
+    assert!(!leaves(&mut frame) && shown(&mut frame).contains("not saved yet: changes of Rules. q again leaves"));
+    keys(&mut frame, "up q");
+    assert!(!leaves(&mut frame), "another key in between begins anew");
+    keys(&mut frame, "q");
+    assert!(leaves(&mut frame));
+}
