@@ -90,8 +90,8 @@ pub struct Session {
     branches: Vec<Branch>,
     /// How often entries were cut off or replaced.
     cuts: u64,
-    /// What was told to the outside on entering the first map.
-    opening: Vec<String>,
+    /// What entering the first map did.
+    opening: Answer,
     /// Bytes that the reports of the entries hold, roughly.
     bytes: usize,
     /// The first entry that may hold a report.
@@ -130,7 +130,7 @@ impl Session {
             position: 0,
             branches: Vec::new(),
             cuts: 0,
-            opening: recorder.answer.signals,
+            opening: recorder.answer,
             bytes: 0,
             first_told: 0,
             turns: 0,
@@ -451,7 +451,12 @@ impl Session {
 
     /// Everything told to the outside so far, in order.
     pub fn signals(&self) -> impl Iterator<Item = &String> {
-        self.opening.iter().chain(self.played().iter().flat_map(|entry| &entry.signals))
+        self.opening.signals.iter().chain(self.played().iter().flat_map(|entry| &entry.signals))
+    }
+
+    /// What entering the first map did: it is no turn, and has no number.
+    pub const fn opening(&self) -> &Answer {
+        &self.opening
     }
 
     /// The last request made.

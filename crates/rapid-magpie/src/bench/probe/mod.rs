@@ -24,7 +24,7 @@ use crossterm::event::{KeyCode, KeyEventKind};
 use magpie_core::mishap::{Mishap, Target};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{
-    Cell, Conversion, Extent, Position, PositionError, RowsFrom, WindowPoint, WorldPoint, YAxis, parse_position,
+    Cell, Conversion, Extent, Position, PositionError, RowsFrom, WindowPoint, WorldPoint, YAxis, parse_position, show,
 };
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -155,6 +155,8 @@ pub enum Ask {
     TakeBack,
     /// The other way round.
     Reverse,
+    /// The hotspot of the next kind counts.
+    NextKind,
     /// Counting a formula has come so far.
     Counted(formula::Counted),
 }
@@ -169,6 +171,8 @@ pub struct Probe {
     pointer: Position,
     /// The pointer has been put somewhere.
     placed: bool,
+    /// The kind whose hotspot counts, by name; without one the rulebook's.
+    kind: Option<String>,
     /// The line being typed, and what it is for.
     typing: Option<(Prompt, Line)>,
     /// Where the finger went down, while a drag is looked at.
@@ -190,6 +194,7 @@ impl Default for Probe {
             scroll: 0,
             pointer: Position::World(WorldPoint { x: 0.0, y: 0.0 }),
             placed: false,
+            kind: None,
             typing: None,
             pressed: None,
             down: None,
@@ -225,6 +230,12 @@ impl Bench for Probe {
             ]);
         }
         all.push(ask(
+            &[char('y')],
+            "",
+            "the hotspot of the next kind counts, after the last the rulebook's",
+            Ask::NextKind,
+        ));
+        all.push(ask(
             &[char('g')],
             "go to",
             "type a position: px:X,Y win:X,Y cell:C,R index:I",
@@ -251,6 +262,10 @@ impl Bench for Probe {
                 if page == Page::Formula && self.formula.begin(desk) {
                     return self.count(desk);
                 }
+            }
+            Ask::NextKind => {
+                self.next_kind(desk);
+                return self.count(desk);
             }
             Ask::Move(right, down) => self.move_pointer(desk, right, down),
             Ask::Prompt(prompt) => self.prompt(desk, prompt),
@@ -469,14 +484,39 @@ impl Probe {
     /// The pointer's hotspot: window positions have none.
     fn hotspot(&self, desk: &Desk) -> (f64, f64) {
         match (self.pointer, desk.game.book()) {
-            (Position::World(_), Some(book)) => book.geometry.hotspot,
+            (Position::World(_), Some(_)) => self.hotspot_of_kind(desk),
             _ => (0.0, 0.0),
         }
     }
 
+    /// The hotspot of positions of the kind that was chosen.
+    fn hotspot_of_kind(&self, desk: &Desk) -> (f64, f64) {
+        let Some(book) = desk.game.book() else { return (0.0, 0.0) };
+        // A kind that an edit has taken away is none any more.
+        book.hotspot_of(self.kind.as_deref().and_then(|name| book.kind_of_name(name)))
+    }
+
+    /// The next kind with a hotspot of its own.
+    fn next_kind(&mut self, desk: &mut Desk) {
+        let Some(book) = desk.game.book().cloned() else { return };
+        let own = || book.kinds.iter().filter(|kind| kind.hotspot.is_some()).map(|kind| kind.name.clone());
+        let mut behind = own().skip_while(|name| self.kind.as_ref().is_some_and(|kind| kind != name));
+        self.kind = if self.kind.is_some() { behind.nth(1) } else { behind.next() };
+        let (x, y) = self.hotspot_of_kind(desk);
+        let whose = self.kind.as_deref().unwrap_or("the rulebook");
+        let none = if own().next().is_none() { ": no kind has one of its own" } else { "" };
+        desk.say(format!("the hotspot of {whose} counts: {}, {} px{none}", show(x), show(y)));
+    }
+
+    /// What is known about a position under the hotspot that counts.
+    fn convert(&self, desk: &Desk, position: Position) -> Option<Result<Conversion, PositionError>> {
+        let grid = desk.game.grid()?;
+        Some(grid.book().convert(grid.map(), self.hotspot_of_kind(desk), position))
+    }
+
     /// The cell under the pointer.
     fn cell(&self, desk: &Desk) -> Option<Cell> {
-        convert(desk, self.pointer)?.ok()?.cell
+        self.convert(desk, self.pointer)?.ok()?.cell
     }
 
     /// Moves the pointer by units of the screen: up is up, whichever way y points.
@@ -517,7 +557,7 @@ impl Probe {
     fn go_to(&mut self, desk: &Desk, text: &str) -> Result<(), String> {
         let text = if text.contains(':') { text.to_owned() } else { format!("px:{text}") };
         let position = parse_position(text.trim()).map_err(|error| error.to_string())?;
-        let found = convert(desk, position).ok_or("there is no board")?.map_err(|error| error.to_string())?;
+        let found = self.convert(desk, position).ok_or("there is no board")?.map_err(|error| error.to_string())?;
         self.pointer = match (position, found.world) {
             (Position::Window(_), _) => position,
             (_, Some(world)) => Position::World(world),
@@ -534,12 +574,6 @@ fn home(desk: &Desk) -> Position {
     };
     let cell = desk.focus().unwrap_or(Cell::new(0, 0));
     Position::World(grid.book().geometry.centre(grid.board().extent(), cell))
-}
-
-fn convert(desk: &Desk, position: Position) -> Option<Result<Conversion, PositionError>> {
-    let grid = desk.game.grid()?;
-    let book = grid.book();
-    Some(book.convert(grid.map(), book.geometry.hotspot, position))
 }
 
 /// The world position of a place within a cell, as the screen shows it.

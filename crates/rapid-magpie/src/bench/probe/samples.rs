@@ -1,6 +1,6 @@
 //! Page five: positions with the cells that were expected, and the mistake behind them.
 
-use super::{Ask, Probe, Prompt, convert};
+use super::{Ask, Probe, Prompt};
 use crate::desk::Desk;
 use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
@@ -141,7 +141,9 @@ fn right(desk: &Desk, samples: &Samples, sample: &Sample, window: bool) -> Optio
         _ if window => Position::Window(WindowPoint { x, y }),
         _ => Position::World(WorldPoint { x, y }),
     };
-    let found = convert(desk, position)?.ok()?;
+    let grid = desk.game.grid()?;
+    let book = grid.book();
+    let found = book.convert(grid.map(), book.geometry.hotspot, position).ok()?;
     match samples.asks {
         Asks::Cell => found.cell.map(|cell| (cell.column as f64, cell.row as f64)),
         Asks::Index => Some((found.index.map_or(f64::NAN, |index| index as f64), 0.0)),

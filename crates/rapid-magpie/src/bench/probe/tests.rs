@@ -222,3 +222,20 @@ proptest! {
         stand.shown();
     }
 }
+
+/// Positions of a kind with a hotspot of its own are asked about with that; the key goes round all of them.
+#[test]
+fn the_hotspot_of_a_kind_counts_when_it_is_chosen() {
+    let source = "game \"H\"\ncell 20 px\nhotspot 0, 0 px\nkinds\n  keeper K body, hotspot 10, 0 px\n  crate c body\n  pole p body, hotspot 0, 10 px\n\
+                  map \"M\"\n  Kcp\n  ___\ncontrol keeper with arrows\n";
+    let mut stand = Stand::<Probe>::new(source);
+    type_in(&mut stand, Prompt::Position, "px:15,15");
+    let cell = |stand: &Stand<Probe>| stand.bench.cell(&stand.desk).map(|cell| (cell.column, cell.row));
+    let mut seen = vec![cell(&stand)];
+    for _ in 0..3 {
+        stand.ask(Ask::NextKind);
+        seen.push(cell(&stand));
+    }
+    assert_eq!(seen, [Some((0, 0)), Some((1, 0)), Some((0, 1)), Some((0, 0))]);
+    assert!(stand.note().contains("the hotspot of the rulebook counts: 0, 0 px"));
+}

@@ -1,6 +1,6 @@
 //! Page one: the position in every space, the arithmetic line by line, and the usual wrong formulas.
 
-use super::{Probe, convert};
+use super::Probe;
 use crate::desk::Desk;
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
@@ -10,7 +10,7 @@ use magpie_core::space::{Cell, Conversion, Position, View, Where, WindowPoint, s
 
 /// Draws the page.
 pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
-    let Some(Ok(found)) = convert(desk, probe.pointer) else {
+    let Some(Ok(found)) = probe.convert(desk, probe.pointer) else {
         return;
     };
     // Where there is little room the arithmetic comes first.
@@ -231,7 +231,7 @@ fn wrong_formulas(probe: &Probe, desk: &Desk, found: &Conversion, theme: Theme, 
         geometry: &book.geometry,
         extent,
         view: book.view.as_ref(),
-        hotspot: book.geometry.hotspot,
+        hotspot: probe.hotspot_of_kind(desk),
         world: probe.world(desk),
         window: None,
     };

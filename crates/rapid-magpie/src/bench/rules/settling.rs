@@ -11,28 +11,29 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
-/// The steps of the last turn that settled anything.
-fn steps(desk: &Desk) -> Option<&[Settled]> {
-    let entry = desk.game.session.as_ref()?.played().last()?;
+/// The steps of the last turn that settled anything, or of entering the map as long as nothing has been played; and whose
+/// they are.
+fn steps(desk: &Desk) -> Option<(&'static str, &[Settled])> {
+    let session = desk.game.session.as_ref()?;
+    let Some(entry) = session.played().last() else {
+        let settled = &session.opening().settled;
+        return (!settled.is_empty()).then_some(("entering the map settled", settled));
+    };
     let answer = entry.answers.iter().rfind(|answer| !answer.settled.is_empty())?;
-    Some(&answer.settled)
+    Some(("the last turn settled", &answer.settled))
 }
 
 /// Draws the page.
 pub fn render(step: usize, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let mut pen = Pen::new(buffer, area, theme, 0);
-    let (Some(session), Some(steps)) = (&desk.game.session, steps(desk)) else {
-        pen.heading("settling");
-        pen.line("  no `when` rule changed anything in the last turn", theme.faint());
+    let (Some(session), Some((whose, steps))) = (&desk.game.session, steps(desk)) else {
+        nothing(desk, theme, &mut pen);
         return;
     };
     let book = session.grid().book();
     let shown = step.min(steps.len() - 1);
     let passes = steps.last().map_or(0, |step| step.pass + 1);
-    pen.heading(&format!(
-        "the last turn settled in {}",
-        if passes == 1 { "1 pass".into() } else { format!("{passes} passes") }
-    ));
+    pen.heading(&format!("{whose} in {}", if passes == 1 { "1 pass".into() } else { format!("{passes} passes") }));
     // Half of the room for the list, at most; the chosen step stays in sight.
     let lines = usize::from(area.height / 2).saturating_sub(2).max(3);
     let first = shown.saturating_sub(lines / 2).min(steps.len().saturating_sub(lines));
@@ -52,6 +53,24 @@ pub fn render(step: usize, desk: &Desk, theme: Theme, area: Rect, buffer: &mut B
         return;
     }
     board(step, book, theme, below, buffer);
+}
+
+/// Where nothing has settled: whether there is anything that could.
+fn nothing(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    pen.heading("settling");
+    let Some(session) = &desk.game.session else { return };
+    let when = if session.position() == 0 { "on entering the map" } else { "in the last turn" };
+    pen.wrapped("  ", &format!("No `when` rule changed anything {when}."), theme.faint());
+    let book = session.grid().book();
+    if book.whens.is_empty() {
+        pen.wrapped("  ", "This rulebook has none: `when cog on hole: remove cog` would be one.", theme.faint());
+        return;
+    }
+    pen.gap();
+    pen.line("  These look at the board after every turn:", theme.text());
+    for when in &book.whens {
+        pen.wrapped(&format!("  line {:<5}", when.at.line), &plain(&when.at.text), theme.waiting());
+    }
 }
 
 /// The board after the step: what was found is set off, what moved is marked where it stands now.
