@@ -92,9 +92,9 @@ impl Desk {
         let Some(book) = loaded.reading.rulebook else { return };
         let book = Arc::new(book);
         // What is walked through beside the game is of the old rules: the game is on the board again.
-        if let Some(game) = self.game.aside.take() {
-            self.game.session = Some(game);
-        }
+        let aside = self.game.aside.take();
+        let back = aside.is_some();
+        self.game.session = aside.or_else(|| self.game.session.take());
         let map = self.game.session.as_ref().map_or(0, |session| session.start().map.clone().err().unwrap_or(0));
         let start = Start::map(book.clone(), map.min(book.maps.len().saturating_sub(1)));
         let new = match &self.game.session {
@@ -106,6 +106,9 @@ impl Desk {
             Ok(new) => {
                 if let Some(old) = self.game.replace(new) {
                     self.note_change(old);
+                }
+                if let Some(note) = self.note.as_mut().filter(|_| back) {
+                    note.push_str("; the game is on the board again");
                 }
                 self.time.stop_motion();
                 self.game_changed();
@@ -346,6 +349,11 @@ impl Desk {
     pub fn read_beside(&self, name: &str) -> Result<String, String> {
         let bytes = bytes_of(&self.beside(name)).map_err(|error| format!("{error:#}"))?;
         String::from_utf8(bytes).map_err(|_| format!("`{name}` is not UTF-8"))
+    }
+
+    /// Reads a file beside the rulebook where there is one.
+    pub fn look_beside(&self, name: &str) -> Option<Result<String, String>> {
+        self.beside(name).exists().then(|| self.read_beside(name))
     }
 
     /// Writes a new file beside the rulebook; one that is there already stays.

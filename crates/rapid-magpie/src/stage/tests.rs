@@ -112,7 +112,10 @@ proptest! {
             mouse(&mut frame, MouseEventKind::Drag(MouseButton::Left), y, x);
             mouse(&mut frame, MouseEventKind::Up(MouseButton::Left), y, x);
         }
-        // The text that is on the screen, read again, is the same place.
+        // The text that is on the screen, read again, is the same place in the game.
+        if frame.desk.game.aside.is_some() {
+            frame.desk.back_to_game();
+        }
         let (picture, at) = (frame.desk.game.grid().unwrap().picture(), position(&frame));
         if frame.desk.text.mistakes.is_empty() {
             let source = frame.desk.text.source().to_owned();

@@ -15,12 +15,13 @@ pub struct Pen<'a> {
     y: u16,
     skip: usize,
     left_out: usize,
+    muted: bool,
 }
 
 impl<'a> Pen<'a> {
     /// A pen at the top of an area; the first `skip` lines are passed over.
     pub fn new(buffer: &'a mut Buffer, area: Rect, theme: Theme, skip: usize) -> Self {
-        Self { buffer, area, theme, y: area.y, skip, left_out: 0 }
+        Self { buffer, area, theme, y: area.y, skip, left_out: 0, muted: false }
     }
 
     /// Characters a line holds.
@@ -36,6 +37,11 @@ impl<'a> Pen<'a> {
     /// Lines written so far.
     pub const fn lines(&self) -> u16 {
         self.y - self.area.y
+    }
+
+    /// What is written from now on stands back, whatever its style.
+    pub const fn mute(&mut self) {
+        self.muted = true;
     }
 
     /// A line of styled parts; one that is too long goes on below, a little further in than it began.
@@ -101,7 +107,9 @@ impl<'a> Pen<'a> {
             self.left_out += 1;
             return;
         }
-        let spans: Vec<Span> = parts.iter().map(|(text, style)| Span::styled((*text).to_owned(), *style)).collect();
+        let faint = self.muted.then(|| self.theme.faint());
+        let span = |(text, style): &(&str, Style)| Span::styled((*text).to_owned(), faint.unwrap_or(*style));
+        let spans: Vec<Span> = parts.iter().map(span).collect();
         self.buffer.set_line(self.area.x, self.y, &Line::from(spans), self.area.width);
         self.y += 1;
     }

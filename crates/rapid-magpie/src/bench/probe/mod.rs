@@ -259,6 +259,9 @@ impl Bench for Probe {
             Ask::Turn(page) => {
                 self.page = page;
                 self.scroll = 0;
+                if page == Page::Samples {
+                    self.samples.begin(desk);
+                }
                 if page == Page::Formula && self.formula.begin(desk) {
                     return self.count(desk);
                 }
@@ -355,6 +358,9 @@ impl Bench for Probe {
                     self.placed = desk.game.session.is_some();
                 }
                 self.samples.refresh(desk);
+                if self.page == Page::Samples {
+                    self.samples.begin(desk);
+                }
                 self.count(desk)
             }
             News::Entered | News::Left | News::Game => Effect::Nothing,

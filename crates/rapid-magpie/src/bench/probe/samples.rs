@@ -6,15 +6,73 @@ use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
 use crate::words::{counted, explanation_name, explanation_numbers, explanation_says};
-use magpie_core::mishap::{Asks, Diagnosis, Given, Sample, Samples, diagnose, parse_samples};
+use magpie_core::mishap::{Asks, AxisNumbers, Diagnosis, Given, Numbers, Sample, Samples, diagnose, parse_samples};
 use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint, show};
 use std::fmt::Write as _;
+
+/// Samples with what explains them.
+#[derive(Debug)]
+struct Explained {
+    samples: Samples,
+    /// Nothing while there are no samples, or no board.
+    diagnosis: Option<Diagnosis>,
+}
+
+impl Explained {
+    fn new(desk: &Desk, samples: Samples) -> Self {
+        let grid = desk.game.grid().filter(|_| !samples.all.is_empty());
+        let diagnosis = grid.map(|grid| diagnose(&Given::of(grid.book(), grid.map()), &samples));
+        Self { samples, diagnosis }
+    }
+}
+
+/// What stands on the page while the list is empty.
+#[derive(Debug)]
+struct Example {
+    title: String,
+    /// Or why the file that is there cannot be shown.
+    shown: Result<Explained, String>,
+}
 
 /// The list of samples.
 #[derive(Debug, Default)]
 pub struct Taps {
-    samples: Option<Samples>,
-    diagnosis: Option<Diagnosis>,
+    own: Option<Explained>,
+    example: Option<Example>,
+}
+
+/// The file that `w` offers to write where there is one, else what a program would print that rounds.
+fn example(desk: &Desk) -> Option<Example> {
+    let name = file_name(desk);
+    let Some(read) = desk.look_beside(&name) else {
+        let title = "For example, a program that rounds:".to_owned();
+        return Some(Example { title, shown: Ok(Explained::new(desk, rounded(desk)?)) });
+    };
+    let samples = read.and_then(|text| parse_samples(&text).map_err(|error| error.to_string()));
+    let shown = samples.map(|samples| Explained::new(desk, samples));
+    Some(Example { title: format!("Beside the rulebook lies `{name}`; f reads it into the list:"), shown })
+}
+
+/// Positions on this board with the cells of a program that takes the nearest corner for the corner before.
+fn rounded(desk: &Desk) -> Option<Samples> {
+    const PLACES: [((f64, f64), (f64, f64)); 4] = [
+        ((0.0, 0.75), (0.0, 0.25)),
+        ((1.0, 0.25), (1.0, 0.75)),
+        ((2.0, 0.75), (1.0, 0.75)),
+        ((3.0, 0.25), (2.0, 0.25)),
+    ];
+    let grid = desk.game.grid()?;
+    let geometry = &grid.book().geometry;
+    let numbers = Numbers::new(geometry, grid.board().extent(), geometry.hotspot);
+    let along = |axis: AxisNumbers, (cell, part): (f64, f64)| {
+        let cell = axis.clamped(cell);
+        (axis.origin - axis.hotspot + axis.sign * (cell + part) * axis.pitch(), cell + part.round())
+    };
+    let lines = PLACES.map(|(across, down)| {
+        let ((x, column), (y, row)) = (along(numbers.x, across), along(numbers.y, down));
+        format!("({x}, {y}) -> {column} {row}\n")
+    });
+    parse_samples(&lines.concat()).ok()
 }
 
 /// The page's own keys.
@@ -48,23 +106,33 @@ pub fn file_name(desk: &Desk) -> String {
 impl Taps {
     /// Diagnoses anew.
     pub fn refresh(&mut self, desk: &Desk) {
-        let samples = self.samples.as_ref().filter(|samples| !samples.all.is_empty());
-        let grid = desk.game.grid();
-        self.diagnosis =
-            grid.zip(samples).map(|(grid, samples)| diagnose(&Given::of(grid.book(), grid.map()), samples));
+        self.own = self.own.take().map(|own| Explained::new(desk, own.samples));
+    }
+
+    /// Looks for something to show while the list is empty.
+    pub fn begin(&mut self, desk: &Desk) {
+        self.example = example(desk);
+    }
+
+    /// The samples of the list, where there are some.
+    fn list(&self) -> Option<&Explained> {
+        self.own.as_ref().filter(|own| !own.samples.all.is_empty())
     }
 
     fn add(&mut self, desk: &Desk, new: Samples) -> Result<(), String> {
-        match &mut self.samples {
-            Some(old) if !old.all.is_empty() => {
-                if old.asks != new.asks {
+        let samples = match self.own.take() {
+            Some(old) if !old.samples.all.is_empty() => {
+                if old.samples.asks != new.asks {
+                    self.own = Some(old);
                     return Err("these samples are of another sort than those in the list: x takes them out".into());
                 }
-                old.all.extend(new.all);
+                let mut samples = old.samples;
+                samples.all.extend(new.all);
+                samples
             }
-            samples => *samples = Some(new),
-        }
-        self.refresh(desk);
+            _ => new,
+        };
+        self.own = Some(Explained::new(desk, samples));
         Ok(())
     }
 
@@ -85,7 +153,7 @@ impl Taps {
 
     /// Writes the samples; a file that is there already stays.
     pub fn save(&self, desk: &mut Desk, name: &str) -> Result<(), String> {
-        let Some(samples) = &self.samples else {
+        let Some(Explained { samples, .. }) = &self.own else {
             return Err("there are no samples yet".into());
         };
         let mut text = String::from(match samples.asks {
@@ -105,8 +173,8 @@ impl Taps {
 
     /// Takes the last sample out.
     pub fn take_out(&mut self, desk: &Desk) {
-        if let Some(samples) = &mut self.samples {
-            samples.all.pop();
+        if let Some(own) = &mut self.own {
+            own.samples.all.pop();
         }
         self.refresh(desk);
     }
@@ -154,20 +222,32 @@ fn right(desk: &Desk, samples: &Samples, sample: &Sample, window: bool) -> Optio
 /// Draws the page.
 pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
     let taps = &probe.samples;
-    let Some(samples) = taps.samples.as_ref().filter(|samples| !samples.all.is_empty()) else {
-        pen.heading("samples");
-        pen.wrapped(
-            "  ",
-            "What did your program say, and where? a adds the pointer's position with the cell your program gave; p types a \
-             line as it was printed, (101.0, 40.0) -> 4 2, and pasted text adds many; f reads a file.",
-            theme.faint(),
-        );
-        return;
+    let shown = match (taps.list(), &taps.example) {
+        (Some(own), _) => own,
+        (None, example) => {
+            pen.heading("samples");
+            pen.wrapped(
+                "  ",
+                "What did your program say, and where? a adds the pointer's position with the cell your program gave; p \
+                 types a line as it was printed, (101.0, 40.0) -> 4 2, and pasted text adds many; f reads a file.",
+                theme.faint(),
+            );
+            let Some(Example { title, shown }) = example else { return };
+            pen.gap();
+            pen.mute();
+            pen.wrapped("  ", title, theme.faint());
+            pen.gap();
+            match shown {
+                Ok(shown) => shown,
+                Err(error) => return pen.wrapped("  ✗ ", error, theme.refused()),
+            }
+        }
     };
-    explanations(probe, desk, theme, pen);
+    let Explained { samples, diagnosis } = shown;
+    explanations(diagnosis.as_ref(), desk, theme, pen);
     pen.gap();
     pen.heading(&counted(samples.all.len(), "sample"));
-    let first = taps.diagnosis.as_ref().and_then(|found| found.explanations.first());
+    let first = diagnosis.as_ref().and_then(|found| found.explanations.first());
     let window = first.map_or(matches!(probe.pointer, Position::Window(_)), |first| first.window);
     for sample in &samples.all {
         let right = right(desk, samples, sample, window);
@@ -186,8 +266,8 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
     }
 }
 
-fn explanations(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
-    let (Some(found), Some(extent)) = (&probe.samples.diagnosis, desk.game.extent()) else {
+fn explanations(diagnosis: Option<&Diagnosis>, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let (Some(found), Some(extent)) = (diagnosis, desk.game.extent()) else {
         return;
     };
     pen.heading("what explains them all");

@@ -10,7 +10,7 @@ use crate::ui::theme::Theme;
 use magpie_core::mishap::{AxisNumbers, Numbers};
 use magpie_core::space::{Heading, parse_pixels, show};
 
-/// What was typed on this page.
+/// What was typed on this page; until then the grid's own numbers stand there.
 #[derive(Debug, Default)]
 pub struct Steps {
     step: Option<(f64, f64)>,
@@ -101,14 +101,15 @@ fn verdict(good: bool, text: &str, theme: Theme, pen: &mut Pen) {
 }
 
 fn step(steps: &Steps, numbers: &Numbers, theme: Theme, pen: &mut Pen) {
-    pen.heading("your step");
-    let Some((x, y)) = steps.step else {
-        pen.line("  s types a step in pixels: is it whole cells?", theme.faint());
-        return;
+    let (title, (x, y)) = match steps.step {
+        Some(step) => ("your step", step),
+        None => ("a step of one cell; s types yours", (numbers.x.pitch(), numbers.y.sign * numbers.y.pitch())),
     };
-    for (cells, p, axis) in [("columns", x, numbers.x), ("rows", y, numbers.y)] {
+    pen.heading(title);
+    for (cells, p, axis) in [("column", x, numbers.x), ("row", y, numbers.y)] {
         let count = axis.sign * p / axis.pitch() + 0.0;
         let whole = count.fract() == 0.0;
+        let plural = if count.abs() == 1.0 { "" } else { "s" };
         let rest = if whole {
             String::new()
         } else {
@@ -117,7 +118,7 @@ fn step(steps: &Steps, numbers: &Numbers, theme: Theme, pen: &mut Pen) {
         };
         verdict(
             whole,
-            &format!("{} px are {} {cells} of {} px{rest}", show(p), show(count), show(axis.pitch())),
+            &format!("{} px are {} {cells}{plural} of {} px{rest}", show(p), show(count), show(axis.pitch())),
             theme,
             pen,
         );
@@ -126,11 +127,17 @@ fn step(steps: &Steps, numbers: &Numbers, theme: Theme, pen: &mut Pen) {
 
 /// A loop over pixels of x: the cells it visits, misses and leaves.
 fn over_pixels(steps: &Steps, axis: AxisNumbers, theme: Theme, pen: &mut Pen) {
-    pen.heading("your loop over x");
-    let Some([start, end, step]) = steps.over else {
-        pen.wrapped("  ", "l types start, end and step: which columns does it visit?", theme.faint());
-        return;
+    let (title, [start, end, step]) = match steps.over {
+        Some(over) => ("your loop over x", over),
+        None => {
+            let start = axis.origin - axis.hotspot;
+            (
+                "a loop over this board's columns; l types yours",
+                [start, start + f64::from(axis.count) * axis.pitch(), axis.pitch()],
+            )
+        }
     };
+    pen.heading(title);
     let rounds = ((end - start) / step).ceil().max(0.0);
     if rounds > MOST_LOOP_ROUNDS as f64 {
         pen.line(&format!("  {} rounds: at most {MOST_LOOP_ROUNDS} are followed", show(rounds)), theme.waiting());
@@ -204,11 +211,14 @@ fn headings(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
 
 /// The artwork's grid laid over the board's, and the offset between both.
 fn picture(steps: &Steps, numbers: &Numbers, theme: Theme, pen: &mut Pen) {
-    pen.heading("the picture's grid");
-    let Some([w, h, x, y]) = steps.picture else {
-        pen.wrapped("  ", "p types the artwork's cell size and origin: does it lie on this board?", theme.faint());
-        return;
+    let (title, [w, h, x, y]) = match steps.picture {
+        Some(picture) => ("the picture's grid", picture),
+        None => {
+            let (x, y) = (numbers.x, numbers.y);
+            ("a picture with this board's grid; p types yours", [x.pitch(), y.pitch(), x.origin, y.origin])
+        }
     };
+    pen.heading(title);
     for (name, size, origin, axis, cells) in [("x", w, x, numbers.x, "column"), ("y", h, y, numbers.y, "row")] {
         let offset = origin - axis.origin;
         let drift = size - axis.pitch();

@@ -159,6 +159,28 @@ fn samples_are_pasted_explained_and_written() {
     assert!(refused(&mut stand).contains("another sort"));
 }
 
+/// Until there is something of one's own, the page of samples shows a file's or an example, and never takes it for the list.
+#[test]
+fn samples_and_steps_begin_with_something_to_look_at() {
+    let (folder, path) = unpacked(yard::find("kiosk").unwrap());
+    let mut stand = Stand::<Probe>::file(&path);
+    stand.ask(Ask::Turn(Page::Samples));
+    stand.shows(&["What did your program say", "lies `kiosk-samples.csv`; f reads", "bar-forgotten", "12 samples"]);
+    type_in(&mut stand, Prompt::Sample, "98 120 -> 2 2");
+    let page = stand.shows(&["✓ correct", "1 sample"]);
+    assert!(!page.contains("f reads it") && !page.contains("12 samples"), "{page}");
+    std::fs::write(folder.path().join("kiosk-samples.csv"), "nothing\n").unwrap();
+    stand.ask(Ask::Clear).ask(Ask::Turn(Page::Steps)).ask(Ask::Turn(Page::Samples));
+    stand.shows(&["lies `kiosk-samples.csv`; f reads", "✗ there are no samples"]);
+
+    let mut stand = on_page("cog-loft", Page::Samples);
+    stand.shows(&["For example, a program that rounds:", "✗ round", "4 samples"]);
+    stand.ask(Ask::Turn(Page::Steps));
+    stand.shows(&["a step of one cell; s types yours", "a loop over this board's columns", "columns visited once"]);
+    let page = stand.shows(&["a picture with this board's grid"]);
+    assert!(!page.contains('✗'), "{page}");
+}
+
 #[test]
 fn strips_points_and_steps_say_what_is_uneven() {
     let mut stand = on_page("kiosk", Page::Strip);

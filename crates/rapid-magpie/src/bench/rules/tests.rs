@@ -146,9 +146,10 @@ fn scenarios_are_run_walked_through_and_made_of_tapes() {
     );
     stand.ask(Ask::KeepTape).shows(&["✓ played on M, 2"]);
     // A saved change of the rules while a scenario is on the board: the game comes back, under the new rules.
-    stand.ask(Ask::WalkThrough);
+    stand.ask(Ask::Save).ask(Ask::WalkThrough);
     stand.desk.file_changed(format!("{YARD}{scenarios}").into_bytes());
     stand.tell();
     assert_eq!(stand.tape(), "left right");
+    assert!(stand.note().ends_with("; the game is on the board again"));
     stand.shows(&["0 passed, 2 failed"]);
 }
