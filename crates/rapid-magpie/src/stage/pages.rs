@@ -39,7 +39,8 @@ fn table<M>(title: &str, actions: &[Action<M>], frame: &Frame, theme: Theme, pen
     pen.heading(title);
     for action in actions {
         let keys: Vec<String> = (0..action.keys.len()).map(|number| key_words(&frame.desk, action, number)).collect();
-        pen.parts(&[(&format!("  {:<14} ", keys.join("  ")), theme.accent()), (action.help, theme.text())]);
+        let keys = format!("  {:<14} ", keys.join("  "));
+        pen.hanging(&[(&keys, theme.accent()), (action.help, theme.text())], keys.width());
     }
 }
 

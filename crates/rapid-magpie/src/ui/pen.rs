@@ -1,10 +1,11 @@
 //! Lines of text into an area, one below the other.
 
 use super::theme::Theme;
-use ratatui::buffer::Buffer;
+use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
+use ratatui::widgets::{Clear, Scrollbar, ScrollbarOrientation, ScrollbarState, StatefulWidget, Widget};
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// Writes lines into an area; what does not fit is left out and counted.
@@ -13,6 +14,8 @@ pub struct Pen<'a> {
     area: Rect,
     theme: Theme,
     y: u16,
+    /// Lines passed over at the beginning, and how many of them are still to come.
+    scrolled: usize,
     skip: usize,
     left_out: usize,
     muted: bool,
@@ -21,7 +24,7 @@ pub struct Pen<'a> {
 impl<'a> Pen<'a> {
     /// A pen at the top of an area; the first `skip` lines are passed over.
     pub fn new(buffer: &'a mut Buffer, area: Rect, theme: Theme, skip: usize) -> Self {
-        Self { buffer, area, theme, y: area.y, skip, left_out: 0, muted: false }
+        Self { buffer, area, theme, y: area.y, scrolled: skip, skip, left_out: 0, muted: false }
     }
 
     /// Characters a line holds.
@@ -156,12 +159,49 @@ impl<'a> Pen<'a> {
         self.parts(&[("── ", faint), (title, text), (" ", faint), (&rule, faint)]);
     }
 
-    /// Says how many lines did not fit.
+    /// A widget of so many lines, which scrolls with the others.
+    pub fn widget(&mut self, height: u16, draw: impl FnOnce(Rect, &mut Buffer)) {
+        let room = Rect::new(0, 0, self.area.width, height);
+        if self.area.is_empty() {
+            return;
+        }
+        let mut blank = Cell::EMPTY;
+        blank.set_bg(self.buffer[self.area.as_position()].bg);
+        let mut drawn = Buffer::filled(room, blank);
+        draw(room, &mut drawn);
+        for y in 0..height {
+            if self.skip > 0 {
+                self.skip -= 1;
+            } else if self.y >= self.area.bottom() {
+                self.left_out += 1;
+            } else {
+                for x in 0..room.width {
+                    self.buffer[(self.area.x + x, self.y)] = drawn[(x, y)].clone();
+                }
+                self.y += 1;
+            }
+        }
+    }
+
+    /// Says how many lines did not fit, and shows on the frame at the right where among all of them one is.
     pub fn finish(self) {
-        if self.left_out > 0 && self.area.height > 0 {
-            let text = format!(" {} more lines: PgDn ", self.left_out);
-            let x = self.area.right().saturating_sub(text.width() as u16);
-            self.buffer.set_string(x, self.area.bottom() - 1, text, self.theme.waiting());
+        let Rect { width, height, .. } = self.area;
+        if self.left_out > 0 && height > 0 {
+            let text = format!(" {} more lines: PgDn ", self.left_out + 1);
+            let line = Rect { y: self.area.bottom() - 1, height: 1, ..self.area };
+            Clear.render(line, self.buffer);
+            let text = Line::styled(ellipsis(&text, usize::from(width)), self.theme.waiting());
+            text.right_aligned().render(line, self.buffer);
+        }
+        let seen = usize::from(self.y - self.area.y);
+        let all = self.scrolled + seen + self.left_out;
+        if all > seen && self.area.right() < self.buffer.area.right() {
+            let mut state = ScrollbarState::new(all - seen + 1).position(self.scrolled).viewport_content_length(seen);
+            let bar = Scrollbar::new(ScrollbarOrientation::VerticalRight)
+                .begin_symbol(None)
+                .end_symbol(None)
+                .style(self.theme.rule());
+            bar.render(Rect { width: width + 1, ..self.area }, self.buffer, &mut state);
         }
     }
 }

@@ -12,6 +12,7 @@ use magpie_core::formula::{
 use magpie_core::mishap::{Numbers, Target};
 use magpie_core::space::{Extent, Geometry, YAxis, show};
 use ratatui::style::Style;
+use ratatui::widgets::{LineGauge, Widget};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
@@ -227,8 +228,14 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
     let others = if others.is_empty() { String::new() } else { format!(": {}", others.join(", ")) };
     pen.wrapped("  ", &format!("[ ] choose another{others}"), theme.faint());
     if let Some(progress) = formula.progress {
-        let share = progress.done as f64 / progress.all.max(1) as f64 * 100.0;
-        let text = format!("  counting: {share:.0} % of {}, {} differ   k stops", progress.all, progress.differ);
+        let share = progress.done as f64 / progress.all.max(1) as f64;
+        let gauge = LineGauge::default()
+            .ratio(share.clamp(0.0, 1.0))
+            .filled_style(theme.waiting())
+            .unfilled_style(theme.rule())
+            .label(format!("  counting: {:.0} %", share * 100.0));
+        pen.widget(1, |room, buffer| gauge.render(room, buffer));
+        let text = format!("  of {}, {} differ   k stops", progress.all, progress.differ);
         pen.line(&text, theme.waiting());
         return;
     }

@@ -7,6 +7,10 @@ use crate::ui::theme::Theme;
 use magpie_core::mishap::{Asked, Mishap, right_cell};
 use magpie_core::space::exact::{exact_cell, nearest, quotients, single_cell};
 use magpie_core::space::{Cell, Conversion, Position, View, Where, WindowPoint, show};
+use ratatui::layout::Constraint;
+use ratatui::text::{Line, Span, Text};
+use ratatui::widgets::{Row, Table, Widget};
+use unicode_width::UnicodeWidthStr;
 
 /// Draws the page.
 pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
@@ -251,20 +255,33 @@ fn wrong_formulas(probe: &Probe, desk: &Desk, found: &Conversion, theme: Theme, 
             None => {}
         }
     }
-    // Two a line where there is room.
-    let width = pen.width().saturating_sub(2) / 2;
-    for pair in differ.chunks(if width >= 28 { 2 } else { 1 }) {
-        let mut parts: Vec<(String, _)> = Vec::new();
-        for (name, cell) in pair {
-            let gap = width.saturating_sub(name.len() + cell.len() + 4).max(1);
-            parts.push(("  ✗ ".into(), theme.refused()));
-            parts.push(((*name).to_owned(), theme.waiting()));
-            parts.push((format!("{}{cell}", " ".repeat(gap)), theme.refused()));
-        }
-        let parts: Vec<(&str, _)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-        pen.parts(&parts);
+    if !differ.is_empty() {
+        table(&differ, theme, pen);
     }
     if !same.is_empty() {
         pen.wrapped("  ✓ right here too: ", &same.join(", "), theme.faint());
     }
+}
+
+/// Mistakes with the cell that each of them gives, two a line where there is room.
+fn table(found: &[(&str, String)], theme: Theme, pen: &mut Pen) {
+    let widest = |texts: &mut dyn Iterator<Item = &str>| texts.map(UnicodeWidthStr::width).max().unwrap_or(0) as u16;
+    let name = widest(&mut found.iter().map(|(name, _)| *name)) + 4;
+    let cell = widest(&mut found.iter().map(|(_, cell)| cell.as_str()).chain(["cell"]));
+    let twice = usize::from(2 * (name + cell) + 3) <= pen.width();
+    let per_line = if twice { 2 } else { 1 };
+    let row = |pairs: &[(&str, String)]| {
+        Row::new(pairs.iter().flat_map(|(name, cell)| {
+            let name = Line::from_iter(
+                [("  ✗ ", theme.refused()), (name, theme.waiting())]
+                    .map(|(text, style)| Span::styled(text.to_owned(), style)),
+            );
+            [Text::from(name), Text::styled(cell.clone(), theme.refused()).right_aligned()]
+        }))
+    };
+    let header =
+        Row::new((0..per_line).flat_map(|_| [Text::raw(""), Text::raw("cell").right_aligned()])).style(theme.faint());
+    let widths = [Constraint::Length(name), Constraint::Length(cell)].repeat(per_line);
+    let table = Table::new(found.chunks(per_line).map(row), widths).header(header).column_spacing(1);
+    pen.widget(found.len().div_ceil(per_line) as u16 + 1, |room, buffer| Widget::render(table, room, buffer));
 }
