@@ -122,13 +122,18 @@ pub fn keys_text(keys: &[KeyEvent]) -> String {
 }
 
 /// A script with the first mover's key down from an instant on, or, where it is down already, up at it. A key that goes
-/// down goes up again after `hold` ms, or before it is pressed the next time.
+/// down goes up again after `hold` ms, or before it is pressed the next time. At the very instant of a press that press is
+/// taken out with its release.
 pub fn with_key_at(keys: &[KeyEvent], key: Heading, at: &Fraction, hold: &Fraction) -> Keys {
     let own = |event: &KeyEvent| event.kind.is_none() && event.key == key;
     let mut new: Keys = keys.to_vec();
     let is_down = keys.iter().rev().find(|event| own(event) && event.at <= *at).is_some_and(|event| event.down);
     let next = new.iter().position(|event| own(event) && event.at > *at);
-    if is_down {
+    let press = keys.iter().position(|event| own(event) && event.down && event.at == *at);
+    if let (Some(press), Some(up)) = (press, next) {
+        new.remove(up);
+        new.remove(press);
+    } else if is_down {
         if let Some(up) = next {
             new[up].at = at.clone();
         }

@@ -360,5 +360,6 @@ fn a_script_is_edited_at_an_instant() {
         edited("0:bob.right+ 90:bob.right-", Heading::East, 50),
         "0:bob.right+ 50:right+ 90:bob.right- 250:right-"
     );
-    assert!(parse_keys(&edited("100:right+ 300:right-", Heading::East, 100)).is_ok());
+    assert_eq!(edited("100:right+ 300:right-", Heading::East, 100), "", "a press is taken out with its release");
+    assert_eq!(edited("20:right+ 100:right- 100:right+ 300:right-", Heading::East, 100), "20:right+ 100:right-");
 }

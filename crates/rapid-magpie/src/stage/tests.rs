@@ -265,6 +265,46 @@ fn a_flood_spreads_ring_by_ring_on_the_screen_alone() {
     assert_eq!((seen.last(), frame.sleep(std::time::Duration::ZERO)), (Some(&13), None), "and then nothing moves");
 }
 
+/// Clicks on the timeline press a key, let it go and take the press out; one on the chart reads that frame off.
+#[test]
+fn the_timeline_of_keys_is_edited_with_the_mouse() {
+    let mut frame = frame(crate::yard::find("towpath").unwrap().rulebook);
+    frame.update(Message::Frame(Ask::Bench(Which::Pace)));
+    let at = |buffer: &Buffer, sign: &str| {
+        let cells = (0..buffer.area.height).flat_map(|y| (0..buffer.area.width).map(move |x| (x, y)));
+        let in_bench = cells.filter(|(x, y)| *x > 60 && buffer[(*x, *y)].symbol() == sign);
+        in_bench.collect::<Vec<_>>()
+    };
+    let script = |frame: &mut Frame| {
+        let shown = shown(frame);
+        shown.lines().find_map(|line| line.split_once("keys: ")).unwrap().1.trim_end_matches(['│', ' ']).to_owned()
+    };
+    let click = |frame: &mut Frame, (x, y): (u16, u16)| mouse(frame, Down(MouseButton::Left), x, y);
+    keys(&mut frame, "t");
+    assert_eq!(script(&mut frame), "0:right+ 700:right-");
+    let presses = at(&drawn(&mut frame, 142, 42), "▼");
+    let [(x, y)] = presses[..] else { panic!("{presses:?}") };
+    click(&mut frame, (x + 10, y));
+    let shorter = script(&mut frame);
+    assert!(shorter.starts_with("0:right+ ") && shorter != "0:right+ 700:right-", "let go earlier: {shorter}");
+    let presses = at(&drawn(&mut frame, 142, 42), "▼");
+    assert_eq!(presses, [(x, y)], "the line stays where it is");
+    click(&mut frame, (x + 45, y));
+    assert_eq!(script(&mut frame).matches("right+").count(), 2, "pressed again");
+    let presses = at(&drawn(&mut frame, 142, 42), "▼");
+    assert_eq!(presses.len(), 2, "{}", shown(&mut frame));
+    click(&mut frame, presses[1]);
+    assert_eq!(script(&mut frame), shorter, "and that press taken out");
+    click(&mut frame, presses[0]);
+    assert_eq!((script(&mut frame), frame.desk.note.as_deref().is_some()), (shorter, true), "the only one stays");
+    // The other keys have lines of their own.
+    click(&mut frame, (x + 20, y + 1));
+    assert_eq!(script(&mut frame).matches('+').count(), 2);
+    let before = shown(&mut frame);
+    click(&mut frame, (x + 25, y - 6));
+    assert_ne!(shown(&mut frame), before, "the cursor goes there");
+}
+
 #[test]
 fn keys_of_a_question_come_before_all_others_and_a_page_before_the_bench() {
     let mut frame = frame(DEMOS[0].rulebook);

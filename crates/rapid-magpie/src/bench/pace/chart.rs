@@ -1,8 +1,9 @@
 //! Page one: position over time, what is wrong, the settings.
 
 use super::settings::{ROWS, words};
-use super::{Made, Pace, RATES};
+use super::{Ask, Made, Pace, RATES};
 use crate::desk::board::arrow;
+use crate::ui::Hits;
 use crate::ui::pen::Pen;
 use crate::ui::theme::{Rgb, Theme};
 use magpie_core::pace::{FrameState, Settings, TrackRun};
@@ -17,11 +18,14 @@ use ratatui::symbols::Marker;
 use ratatui::widgets::{Axis, Chart, Dataset, GraphType, Widget};
 use unicode_width::UnicodeWidthStr;
 
-/// Draws the page.
-pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) {
+/// Draws the page; a click on the chart sets the cursor, one on the timeline presses a key or lets it go.
+pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
     let rows = ROWS.len() as u16 + 3;
-    let notes = pace.shown().map_or(0, |made| made.notes.len().min(4) as u16 * 2);
-    let used = pace.shown().and_then(|made| made.runs.first()).map_or(0, |run| keys_used(run).len() as u16);
+    // The same for every run, so that no click moves what is clicked on.
+    let notes = 4;
+    let keys =
+        pace.shown().and_then(|made| made.runs.first()).map_or_else(Vec::new, |run| keys_shown(run, area.height));
+    let used = keys.len() as u16;
     let chart_height = area.height.saturating_sub(rows + notes + 5 + used).clamp(6.min(area.height), 24);
     let mut pen = Pen::new(buffer, Rect { height: 4.min(area.height), ..area }, theme, 0);
     head(pace, book, theme, &mut pen);
@@ -36,7 +40,9 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
     let below = Rect { y: chart.bottom(), height: area.bottom().saturating_sub(chart.bottom()), ..area };
     let mut pen = Pen::new(buffer, below, theme, pace.scroll);
     let left = pace.shown().and_then(|made| borders(pace, made, chart.height.saturating_sub(2)));
-    timeline(pace, left.map_or(0, |borders| borders.width(chart.width)), theme, &mut pen);
+    let left = left.map_or(0, |borders| borders.width(chart.width));
+    let hits = hits(pace, &keys, left, chart, below);
+    timeline(pace, &keys, left, theme, &mut pen);
     if below.height < rows {
         // The list is scrolled away: what the keys change is said in one line.
         let row = ROWS[pace.chosen];
@@ -57,6 +63,58 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
     }
     settings(pace, book, theme, &mut pen);
     pen.finish();
+    hits
+}
+
+/// Where the mouse finds the times of the chart, and below it those of every key.
+fn hits(pace: &Pace, keys: &[Heading], left: u16, chart: Rect, below: Rect) -> Hits<Ask> {
+    let mut hits = Vec::new();
+    let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return hits };
+    let across = Across::new(pace, chart.width.saturating_sub(left));
+    // Two lines under the chart are its axis.
+    let height = chart.height.saturating_sub(2);
+    for column in 0..across.columns {
+        let (x, ms) = (chart.x + left + column, across.at(column).round() as i64);
+        hits.push((Rect { x, width: 1, height, ..chart }, Ask::At(ms)));
+        for (row, key) in keys.iter().enumerate().skip(pace.scroll) {
+            let y = below.y + (row - pace.scroll) as u16;
+            if y < below.bottom() && column + SIGN < across.columns {
+                // A press that is pointed at is meant to the millisecond.
+                let press = across.press(run, *key, column).map_or(ms, |at| at.round() as i64);
+                hits.push((Rect::new(x, y, 1, 1), Ask::MarkAt(press, *key)));
+            }
+        }
+    }
+    hits
+}
+
+/// The time of the chart in columns of characters.
+struct Across {
+    from: f64,
+    span: f64,
+    columns: u16,
+}
+
+/// Columns that a key's sign takes at the end of its line.
+const SIGN: u16 = 2;
+
+impl Across {
+    fn new(pace: &Pace, columns: u16) -> Self {
+        let (from, span) = window(pace);
+        Self { from, span, columns: columns.max(4) }
+    }
+
+    /// The time in the middle of a column.
+    fn at(&self, column: u16) -> f64 {
+        self.from + (f64::from(column) + 0.5) / f64::from(self.columns) * self.span
+    }
+
+    /// When a key is pressed within a column.
+    fn press(&self, run: &TrackRun, key: Heading, column: u16) -> Option<f64> {
+        let column_of = |at: f64| ((at - self.from) / self.span * f64::from(self.columns)).floor();
+        let mut presses = run.keys.iter().filter(|mark| mark.key == key && mark.down).map(|mark| mark.at);
+        presses.find(|at| column_of(*at) == f64::from(column))
+    }
 }
 
 fn head(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
@@ -195,7 +253,7 @@ fn curves(pace: &Pace, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffe
     let points = Dataset::default().marker(Marker::Dot).graph_type(GraphType::Scatter);
     sets.push(points.style(colour((236, 232, 222))).data(&arrived));
     let ms = |at: f64| format!("{} ms", show((from + span * at).round()));
-    let times: Vec<String> = [0.0, 0.25, 0.5, 0.75, 1.0].map(ms).into();
+    let times: Vec<String> = [0.0, 0.5, 1.0].map(ms).into();
     let x = Axis::default().bounds([from, from + span]).labels(times).style(theme.faint());
     let names: Vec<String> = borders.named.iter().map(|(_, name)| name.clone()).collect();
     let y = Axis::default().bounds([borders.low, borders.high]).labels(names).style(theme.faint());
@@ -217,43 +275,40 @@ fn window(pace: &Pace) -> (f64, f64) {
     ((cursor - span / 2.0).clamp(0.0, (end - span).max(0.0)), span)
 }
 
-/// The keys that a run presses, each once.
-fn keys_used(run: &TrackRun) -> Vec<Heading> {
+/// The keys that a run presses, each once; where there is room the others, to be pressed with the mouse.
+fn keys_shown(run: &TrackRun, height: u16) -> Vec<Heading> {
+    const ROOMY: u16 = 34;
     let mut found: Vec<Heading> = Vec::new();
-    for mark in &run.keys {
-        if !found.contains(&mark.key) {
-            found.push(mark.key);
+    let others = Heading::ALL.into_iter().filter(|key| height >= ROOMY && !key.is_diagonal());
+    for key in run.keys.iter().map(|mark| mark.key).chain(others) {
+        if !found.contains(&key) {
+            found.push(key);
         }
     }
     found
 }
 
 /// Which keys are down when, on the time of the chart.
-fn timeline(pace: &Pace, left: u16, theme: Theme, pen: &mut Pen) {
+fn timeline(pace: &Pace, keys: &[Heading], left: u16, theme: Theme, pen: &mut Pen) {
     let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return };
-    let (from, span) = window(pace);
-    let width = pen.width().saturating_sub(usize::from(left)).max(4);
+    let across = Across::new(pace, pen.width() as u16 - left.min(pen.width() as u16));
     let lead = " ".repeat(usize::from(left));
-    for key in keys_used(run) {
-        let at = |column: usize| from + (column as f64 + 0.5) / width as f64 * span;
-        let step = span / width as f64;
-        let mut line = String::new();
-        for column in 0..width {
-            let marks = || run.keys.iter().filter(|mark| mark.key == key);
-            let now = at(column);
-            let pressed = marks().any(|mark| mark.down && (mark.at - now).abs() * 2.0 <= step);
-            let down = marks().rfind(|mark| mark.at <= now).is_some_and(|mark| mark.down);
-            line.push(match (pressed, down) {
-                (true, _) => '▼',
-                (false, true) => '━',
-                (false, false) => '·',
-            });
-        }
+    for key in keys {
+        let marks = || run.keys.iter().filter(|mark| mark.key == *key);
         // The key's sign stands at the end, where nothing is pressed any more.
-        line.pop();
-        line.pop();
-        let sign = format!(" {}", arrow(key));
-        pen.parts(&[(&lead, theme.faint()), (&line, theme.faint()), (&sign, theme.waiting())]);
+        let line: String = (0..across.columns - SIGN)
+            .map(|column| {
+                let down = marks().rfind(|mark| mark.at <= across.at(column)).is_some_and(|mark| mark.down);
+                match (across.press(run, *key, column), down) {
+                    (Some(_), _) => '▼',
+                    (None, true) => '━',
+                    (None, false) => '·',
+                }
+            })
+            .collect();
+        let sign = format!(" {}", arrow(*key));
+        let style = if marks().next().is_some() { theme.waiting() } else { theme.faint() };
+        pen.parts(&[(&lead, theme.faint()), (&line, theme.faint()), (&sign, style)]);
     }
 }
 

@@ -81,6 +81,8 @@ pub enum Ask {
     Change(i32),
     /// The cursor by so many frames.
     Cursor(i32),
+    /// The cursor to the frame nearest to so many ms.
+    At(i64),
     /// The next frame rate.
     Rate,
     /// The next kind.
@@ -93,6 +95,8 @@ pub enum Ask {
     Script,
     /// A key goes down at the cursor, or up where it is down.
     Mark(Heading),
+    /// The same at so many ms.
+    MarkAt(i64, Heading),
     /// The rulebook's settings again.
     Reset,
     /// The changed settings into the file.
@@ -212,6 +216,12 @@ impl Bench for Pace {
                 let cursor = self.cursor.saturating_add_signed(by as isize);
                 self.cursor = cursor.min(frames.saturating_sub(1));
             }
+            Ask::At(ms) => {
+                let samples = self.shown().and_then(|made| made.runs.first()).map_or(&[][..], |run| &run.samples);
+                let off = |at: &usize| (samples[*at].t - ms as f64).abs();
+                let nearest = (0..samples.len()).min_by(|one, other| off(one).total_cmp(&off(other)));
+                self.cursor = nearest.unwrap_or(0);
+            }
             Ask::Rate => {
                 self.rate = (self.rate + 1) % RATES.len();
                 self.refresh(desk);
@@ -235,9 +245,11 @@ impl Bench for Pace {
                 self.typing = Some(Line::new("keys ", hint, text));
             }
             Ask::Mark(key) => {
-                self.mark(desk, key);
-                self.refresh(desk);
+                let run = self.shown().and_then(|made| made.runs.first());
+                let at = run.and_then(|run| run.samples.get(self.cursor)).map_or(0.0, |sample| sample.t);
+                self.mark(desk, key, at.round() as i64);
             }
+            Ask::MarkAt(ms, key) => self.mark(desk, key, ms),
             Ask::Reset => {
                 self.changed = None;
                 self.refresh(desk);
@@ -252,13 +264,13 @@ impl Bench for Pace {
     }
 
     fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
-        let (hits, mut area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
+        let (mut hits, mut area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
         if let Some(line) = &self.typing {
             area = line.render(theme, area, buffer);
         }
         let Some(book) = desk.game.book() else { return hits };
         match self.page {
-            Page::Chart => chart::render(self, book, theme, area, buffer),
+            Page::Chart => hits.extend(chart::render(self, book, theme, area, buffer)),
             page => {
                 let mut pen = Pen::new(buffer, area, theme, self.scroll);
                 match page {
@@ -462,14 +474,17 @@ impl Pace {
     }
 
     /// A key goes down at the cursor, or up where it is down already.
-    fn mark(&mut self, desk: &Desk, key: Heading) {
+    fn mark(&mut self, desk: &mut Desk, key: Heading, ms: i64) {
         const HOLD: f64 = 200.0;
         let Some(book) = desk.game.book() else { return };
-        let run = self.shown().and_then(|made| made.runs.first());
-        let at = run.and_then(|run| run.samples.get(self.cursor)).map_or(0.0, |sample| sample.t);
         let keys = self.script_of(book).and_then(|text| parse_keys(&text).ok()).unwrap_or_default();
-        let new = with_key_at(&keys, key, &as_written(at.round()), &as_written(HOLD));
+        let new = with_key_at(&keys, key, &as_written(ms as f64), &as_written(HOLD));
+        if new.is_empty() {
+            desk.say("a run presses at least one key: s types others");
+            return;
+        }
         self.script = Some(keys_text(&new));
+        self.refresh(desk);
     }
 
     fn change(&mut self, desk: &Desk, by: i32) {
