@@ -41,6 +41,9 @@ pub enum DrawError {
     /// More meetings than fit on paper: who asks, and what is entered.
     #[error("a table of {0} x {1} meetings is too large to draw: the limit is {MOST_MEETINGS}")]
     TooMany(usize, usize),
+    /// A chart could not be drawn.
+    #[error("the chart cannot be drawn: {0}")]
+    Chart(String),
     /// The PDF could not be made.
     #[error("the PDF cannot be written: {0}")]
     Pdf(String),

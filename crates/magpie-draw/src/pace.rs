@@ -1,11 +1,17 @@
 //! Position over time: one curve a run, cell borders as rules, frames as dots.
 
-use crate::palette::{ACCENT, AMBER, COPPER, FAINT, INK, PLUM, RULE, Rgb, SLATE, TEXT, WRONG, mix};
+use crate::DrawError;
+use crate::palette::{ACCENT, AMBER, COPPER, FAINT, INK, PAPER, PLUM, RULE, Rgb, SLATE, TEXT, WRONG, mix};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use magpie_core::pace::{FrameState, TrackRun};
 use magpie_core::space::Heading;
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
+use plotters::coord::ranged1d::{DefaultFormatting, KeyPointHint};
+use plotters::coord::types::RangedCoordf64;
+use plotters::prelude::*;
+use plotters_svg::SVGBackend;
+use std::ops::Range;
 
 const MARGIN: f64 = 30.0;
 const TOP: f64 = 76.0;
@@ -13,6 +19,10 @@ const LEFT: f64 = 86.0;
 const WIDTH: f64 = 760.0;
 const HEIGHT: f64 = 300.0;
 const LINE: f64 = 16.0;
+/// Room under the chart for its times.
+const AXIS: f64 = 24.0;
+/// The chart is drawn in whole units: so many of them are one of the sheet's.
+const FINER: f64 = 10.0;
 /// More frames than these are drawn as a curve without dots.
 const MOST_DOTS: usize = 240;
 
@@ -32,6 +42,7 @@ fn along(vertical: bool) -> impl Fn(&magpie_core::pace::Sample) -> f64 {
     move |sample| if vertical { sample.y } else { sample.x }
 }
 
+/// The values that the chart spans: from 0 ms, and from the lowest place to the highest.
 struct Axes {
     time: f64,
     low: f64,
@@ -39,13 +50,26 @@ struct Axes {
 }
 
 impl Axes {
-    fn at(&self, t: f64, place: f64) -> (f64, f64) {
-        (LEFT + t / self.time * WIDTH, TOP + (self.high - place) / (self.high - self.low) * HEIGHT)
+    /// Where an instant lies on the sheet.
+    fn x(&self, t: f64) -> f64 {
+        LEFT + t / self.time * WIDTH
+    }
+
+    /// The borders of cells, at most about sixty of them.
+    fn borders(&self, start: f64, length: f64) -> Vec<f64> {
+        const MOST: u32 = 60;
+        let step = ((self.high - self.low) / length / f64::from(MOST)).ceil().max(1.0) * length;
+        let first = start + length / 2.0;
+        let first = first + ((self.low - first) / length).ceil() * length;
+        (0..=MOST).map(|at| first + f64::from(at) * step).take_while(|border| *border <= self.high).collect()
     }
 }
 
 /// Draws runs into one chart, with what is to be said about them below.
-pub fn pace(title: &str, curves: &[Curve]) -> Drawing {
+///
+/// # Errors
+/// [`DrawError::Chart`] where the chart cannot be drawn.
+pub fn pace(title: &str, curves: &[Curve]) -> Result<Drawing, DrawError> {
     const COLOURS: [Rgb; 6] = [ACCENT, COPPER, PLUM, AMBER, SLATE, INK];
     let vertical = curves.first().is_some_and(|curve| curve.run.is_vertical());
     let place = along(vertical);
@@ -62,11 +86,10 @@ pub fn pace(title: &str, curves: &[Curve]) -> Drawing {
     let axis = if vertical { "y" } else { "x" };
     let under = format!("{axis} of the piece's middle in px over time in ms; a rule stands at every border of a cell");
     sheet.text((MARGIN, MARGIN + 32.0), Anchor::Start, Type::new(11.0, FAINT), &under);
-    rules(&mut sheet, &axes, samples().next().map_or(0.0, &place), length);
-    for (number, curve) in curves.iter().enumerate() {
-        let colour = COLOURS[number % COLOURS.len()];
-        draw_curve(&mut sheet, &axes, curve.run, vertical, colour);
-    }
+    let borders = axes.borders(samples().next().map_or(0.0, &place), length);
+    let lines: Vec<(&TrackRun, Rgb)> = curves.iter().map(|curve| curve.run).zip(COLOURS.into_iter().cycle()).collect();
+    let size = (LEFT + WIDTH + MARGIN, TOP + HEIGHT + AXIS);
+    sheet.inlay(FINER, &chart(size, &axes, borders, &lines, vertical)?);
     if let Some(curve) = curves.first() {
         keys(&mut sheet, &axes, curve.run);
     }
@@ -94,47 +117,86 @@ pub fn pace(title: &str, curves: &[Curve]) -> Drawing {
             y += LINE;
         }
     }
-    sheet.finish()
+    Ok(sheet.finish())
 }
 
-/// Borders of cells across, times down.
-fn rules(sheet: &mut Sheet, axes: &Axes, start: f64, length: f64) {
-    const MOST: f64 = 60.0;
-    sheet.frame((LEFT, TOP, WIDTH, HEIGHT), RULE, 1.0);
-    let borders = (axes.high - axes.low) / length;
-    let step = if borders > MOST { (borders / MOST).ceil() } else { 1.0 };
-    let mut border = start + length / 2.0 + ((axes.low - start - length / 2.0) / length).ceil() * length;
-    while border <= axes.high {
-        let (_, y) = axes.at(0.0, border);
-        sheet.line((LEFT, y), (LEFT + WIDTH, y), mix(RULE, crate::palette::PAPER, 150), 0.8);
-        sheet.text((LEFT - 6.0, y + 3.5), Anchor::End, Type::new(10.0, FAINT), &show(border));
-        border += length * step;
+/// Places between two, with a rule at every border of a cell.
+struct Places {
+    all: RangedCoordf64,
+    borders: Vec<f64>,
+}
+
+impl Ranged for Places {
+    type FormatOption = DefaultFormatting;
+    type ValueType = f64;
+
+    fn map(&self, place: &f64, limit: (i32, i32)) -> i32 {
+        self.all.map(place, limit)
     }
-    // Round times, about eight of them.
-    let rough = axes.time / 8.0;
-    let power = 10f64.powf(rough.log10().floor());
-    let step = [1.0, 2.0, 5.0, 10.0].into_iter().map(|by| by * power).find(|step| *step >= rough).unwrap_or(rough);
-    let mut t = 0.0;
-    while t <= axes.time {
-        let (x, _) = axes.at(t, axes.low);
-        sheet.line((x, TOP + HEIGHT), (x, TOP + HEIGHT + 4.0), RULE, 1.0);
-        sheet.text((x, TOP + HEIGHT + 16.0), Anchor::Middle, Type::new(10.0, FAINT), &show(t));
-        t += step;
+
+    fn key_points<Hint: KeyPointHint>(&self, _: Hint) -> Vec<f64> {
+        self.borders.clone()
+    }
+
+    fn range(&self) -> Range<f64> {
+        self.all.range()
     }
 }
 
-fn draw_curve(sheet: &mut Sheet, axes: &Axes, run: &TrackRun, vertical: bool, colour: Rgb) {
+/// Curves over the borders of cells and round times, as an SVG document of its own.
+fn chart(
+    (width, height): (f64, f64),
+    axes: &Axes,
+    borders: Vec<f64>,
+    curves: &[(&TrackRun, Rgb)],
+    vertical: bool,
+) -> Result<String, DrawError> {
+    let fine = |number: f64| (number * FINER).round();
+    let colour = |(r, g, b): Rgb| RGBColor(r, g, b);
     let place = along(vertical);
-    let points: Vec<(f64, f64)> = run.samples.iter().map(|sample| axes.at(sample.t, place(sample))).collect();
-    sheet.way(&points, colour, 1.4);
-    let dots = points.len() <= MOST_DOTS;
-    for (point, sample) in points.iter().zip(&run.samples) {
-        if sample.state == FrameState::Arrived {
-            sheet.ring(*point, 3.6, colour);
-        } else if dots {
-            sheet.disc(*point, 1.7, colour);
+    let failed = |error: DrawingAreaErrorKind<_>| DrawError::Chart(error.to_string());
+    let mut svg = String::new();
+    {
+        let size = (fine(width) as u32, fine(height) as u32);
+        let area = SVGBackend::with_string(&mut svg, size).into_drawing_area();
+        let mut chart = ChartBuilder::on(&area)
+            .margin_top(fine(TOP))
+            .margin_right(fine(MARGIN))
+            .set_label_area_size(LabelAreaPosition::Left, fine(LEFT))
+            .set_label_area_size(LabelAreaPosition::Bottom, fine(AXIS))
+            .build_cartesian_2d(0.0..axes.time, Places { all: (axes.low..axes.high).into(), borders })
+            .map_err(failed)?;
+        let type_of = ("DejaVu Sans", fine(12.4)).with_color(colour(FAINT));
+        chart
+            .configure_mesh()
+            .disable_x_mesh()
+            .bold_line_style(colour(mix(RULE, PAPER, 150)).stroke_width(8))
+            .light_line_style(TRANSPARENT)
+            .axis_style(colour(RULE).stroke_width(10))
+            .x_labels(9)
+            .x_label_formatter(&|t| show(*t))
+            .y_label_formatter(&|border| show(*border))
+            .label_style(type_of)
+            .set_all_tick_mark_size(fine(4.0))
+            .draw()
+            .map_err(failed)?;
+        for (run, rgb) in curves {
+            let points = || run.samples.iter().map(|sample| (sample.t, place(sample)));
+            let line = colour(*rgb).stroke_width(14);
+            chart.draw_series(LineSeries::new(points(), line)).map_err(failed)?;
+            let arrived = run.samples.iter().filter(|sample| sample.state == FrameState::Arrived);
+            let rings =
+                arrived.map(|sample| Circle::new((sample.t, place(sample)), fine(3.6), colour(*rgb).stroke_width(12)));
+            chart.draw_series(rings).map_err(failed)?;
+            if run.samples.len() <= MOST_DOTS {
+                let going = run.samples.iter().filter(|sample| sample.state != FrameState::Arrived);
+                let dots = going.map(|sample| Circle::new((sample.t, place(sample)), fine(1.7), colour(*rgb).filled()));
+                chart.draw_series(dots).map_err(failed)?;
+            }
         }
+        area.present().map_err(failed)?;
     }
+    Ok(svg)
 }
 
 /// Presses and releases under the chart.
@@ -143,7 +205,7 @@ fn keys(sheet: &mut Sheet, axes: &Axes, run: &TrackRun) {
     let y = TOP + HEIGHT + 34.0;
     sheet.text((LEFT - 6.0, y + 4.0), Anchor::End, Type::new(10.0, FAINT), "keys");
     for mark in run.keys.iter().take(MOST) {
-        let (x, _) = axes.at(mark.at, axes.low);
+        let x = axes.x(mark.at);
         let (up, down) = ((x, y - 5.0), (x, y + 5.0));
         let triangle = if mark.down {
             [(x - 4.0, up.1), (x + 4.0, up.1), down]

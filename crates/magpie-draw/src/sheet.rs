@@ -2,7 +2,8 @@
 
 use crate::palette::{PAPER, Rgb};
 use svg::Document;
-use svg::node::element::{Circle, Line, Path, Rectangle, Text, Title};
+use svg::node::Blob;
+use svg::node::element::{Circle, Group, Line, Path, Rectangle, Text, Title};
 
 /// A finished drawing.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -144,29 +145,6 @@ impl Sheet {
         self.add(node);
     }
 
-    /// A circle without filling.
-    pub(crate) fn ring(&mut self, (x, y): (f64, f64), r: f64, stroke: Rgb) {
-        let node = Circle::new()
-            .set("cx", fine(x))
-            .set("cy", fine(y))
-            .set("r", fine(r))
-            .set("fill", "none")
-            .set("stroke", hex(stroke))
-            .set("stroke-width", 1.2);
-        self.add(node);
-    }
-
-    /// A line through these points.
-    pub(crate) fn way(&mut self, points: &[(f64, f64)], stroke: Rgb, width: f64) {
-        let steps: Vec<String> = points.iter().map(|(x, y)| format!("{},{}", fine(*x), fine(*y))).collect();
-        let path = Path::new()
-            .set("d", format!("M{}", steps.join("L")))
-            .set("fill", "none")
-            .set("stroke", hex(stroke))
-            .set("stroke-width", fine(width));
-        self.add(path);
-    }
-
     /// A closed shape through these points.
     pub(crate) fn shape(&mut self, points: &[(f64, f64)], fill: Rgb) {
         let steps: Vec<String> = points.iter().map(|(x, y)| format!("{},{}", fine(*x), fine(*y))).collect();
@@ -195,6 +173,13 @@ impl Sheet {
         if look.mono {
             node = node.set("font-family", "DejaVu Sans Mono, monospace");
         }
+        self.add(node);
+    }
+
+    /// Lays a drawing whose units are so much finer over the sheet, corner on corner.
+    pub(crate) fn inlay(&mut self, finer: f64, svg: &str) {
+        let inside = svg.find('>').map_or(svg, |at| &svg[at + 1..]).trim_end().trim_end_matches("</svg>");
+        let node = Group::new().set("transform", format!("scale({})", 1.0 / finer)).add(Blob::new(inside));
         self.add(node);
     }
 

@@ -92,7 +92,7 @@ fn pace_of(clauses: &str, keys: Option<&str>) -> Drawing {
         .zip(&told)
         .map(|(((_, run), label), notes)| Curve { run, label, notes })
         .collect();
-    pace("Pace", &curves)
+    pace("Pace", &curves).unwrap()
 }
 
 #[test]

@@ -147,7 +147,7 @@ fn board(book: &std::sync::Arc<Rulebook>, map: usize, write: Write) -> Result<Dr
 fn undrawn(error: DrawError) -> Undrawn {
     match error {
         limit @ (DrawError::TooLarge(_) | DrawError::TooLong(..) | DrawError::TooMany(..)) => Undrawn::Limit(limit),
-        error @ DrawError::Pdf(_) => Undrawn::Error(error.into()),
+        error @ (DrawError::Chart(_) | DrawError::Pdf(_)) => Undrawn::Error(error.into()),
     }
 }
 
@@ -224,7 +224,7 @@ fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undra
         }));
     }
     let curves: Vec<Curve> = runs.iter().map(|(label, run, notes)| Curve { run, label, notes }).collect();
-    Ok(magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves))
+    magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves).map_err(undrawn)
 }
 
 /// A drawing as a file.
