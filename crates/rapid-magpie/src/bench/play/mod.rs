@@ -169,8 +169,23 @@ fn foot_height(desk: &Desk, session: &Session) -> u16 {
 /// Below this height the answers of all headings stand in one line, so that the ledger has the room.
 const LOW: u16 = 20;
 
+/// Why no heading is answered.
+fn nobody(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    if desk.game.is_touched() {
+        pen.heading("played with the finger");
+        pen.line("  click to tap, press and release elsewhere to drag", theme.faint());
+    } else {
+        pen.heading("nobody is controlled");
+        pen.line("  add `control NAME with arrows` to the rulebook", theme.faint());
+    }
+}
+
 /// What each heading would answer, in one line.
 fn short_compass(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    if desk.game.controlled().is_none() {
+        nobody(desk, theme, pen);
+        return;
+    }
     let mut parts: Vec<(String, Style)> = vec![("next ".into(), theme.faint())];
     for preview in &desk.game.previews {
         let (mark, style) = if preview.granted { ("✓ ", theme.granted()) } else { ("✗ ", theme.refused()) };
@@ -186,13 +201,7 @@ fn compass(desk: &Desk, session: &Session, theme: Theme, pen: &mut Pen) {
     let grid = session.grid();
     let book = grid.book();
     let Some(piece) = desk.game.controlled() else {
-        if desk.game.is_touched() {
-            pen.heading("played with the finger");
-            pen.line("  click to tap, press and release elsewhere to drag", theme.faint());
-        } else {
-            pen.heading("nobody is controlled");
-            pen.line("  add `control NAME with arrows` to the rulebook", theme.faint());
-        }
+        nobody(desk, theme, pen);
         return;
     };
     let board = grid.board();
