@@ -9,7 +9,7 @@ use crate::words::{counted, plain};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
 use magpie_core::rulebook::{Diagnostic, LineIndex, Severity};
-use ratatui::buffer::Buffer;
+use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 use ratatui::widgets::Widget;
@@ -466,9 +466,12 @@ impl Shown<'_> {
                             None => self.theme.text(),
                         },
                     };
-                    if let Some(cell) =
-                        buffer.cell_mut((x, y)).filter(|cell| !cell.modifier.contains(Modifier::REVERSED))
-                    {
+                    // The cursor and what is chosen are seen before the colours of words.
+                    let chosen = self.theme.chosen();
+                    let free = |cell: &&mut Cell| {
+                        !cell.modifier.contains(Modifier::REVERSED) && cell.style().patch(chosen) != cell.style()
+                    };
+                    if let Some(cell) = buffer.cell_mut((x, y)).filter(free) {
                         cell.set_style(style);
                     }
                 });

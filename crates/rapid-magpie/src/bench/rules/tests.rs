@@ -2,8 +2,11 @@ use super::{Ask, Page, Rules};
 use crate::bench::pace::{self, Pace};
 use crate::bench::tests::Stand;
 use crate::bench::{Bench, News};
+use crate::ui::theme::Theme;
 use crossterm::event::{KeyCode, KeyModifiers};
 use magpie_core::rulebook::meetings::{Entered, verbs_for};
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
 use std::path::PathBuf;
 
 const YARD: &str = "game \"Y\"\ncell 8 px\nkinds\n  keeper K body\n  crate c body\n  hedge h body\nmap \"M\"\n  _Kch\n\
@@ -34,6 +37,27 @@ fn verb(stand: &mut Stand<Rules>, word: &str) {
     let at = verbs.iter().position(|verb| *verb == word).unwrap();
     stand.ask(Ask::Pick(at));
     assert!(stand.note().contains("U takes back"));
+}
+
+/// What is chosen with Shift is set off as a whole, coloured words too, and goes away at a key.
+#[test]
+fn chosen_text_is_set_off_and_taken_away() {
+    let (_folder, _path, mut stand) = on_file(YARD);
+    stand.ask(Ask::Type);
+    stand.key(KeyCode::Home, KeyModifiers::CONTROL);
+    stand.key(KeyCode::End, KeyModifiers::SHIFT);
+    let theme = Theme::from_environment();
+    let area = Rect::new(0, 0, 62, 38);
+    let mut buffer = Buffer::empty(area);
+    stand.bench.render(&stand.desk, theme, area, &mut buffer);
+    let set_off: String = (0..area.width * 4)
+        .map(|at| &buffer[(at % area.width, at / area.width)])
+        .filter(|cell| cell.style().patch(theme.chosen()) == cell.style())
+        .map(|cell| cell.symbol())
+        .collect();
+    assert!(set_off.contains("game \"Y\""), "`{set_off}` is set off");
+    stand.key(KeyCode::Backspace, KeyModifiers::NONE);
+    assert!(!stand.shows(&["cell 8 px"]).contains("game \"Y\""));
 }
 
 #[test]
