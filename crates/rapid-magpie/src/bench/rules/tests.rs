@@ -5,7 +5,7 @@ use crate::bench::{Bench, News};
 use crate::ui::theme::Theme;
 use crossterm::event::{KeyCode, KeyModifiers};
 use magpie_core::rulebook::meetings::{Entered, verbs_for};
-use ratatui::buffer::Buffer;
+use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::Rect;
 use std::path::PathBuf;
 
@@ -53,7 +53,7 @@ fn chosen_text_is_set_off_and_taken_away() {
     let set_off: String = (0..area.width * 4)
         .map(|at| &buffer[(at % area.width, at / area.width)])
         .filter(|cell| cell.style().patch(theme.chosen()) == cell.style())
-        .map(|cell| cell.symbol())
+        .map(Cell::symbol)
         .collect();
     assert!(set_off.contains("game \"Y\""), "`{set_off}` is set off");
     stand.key(KeyCode::Backspace, KeyModifiers::NONE);
