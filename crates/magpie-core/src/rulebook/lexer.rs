@@ -219,6 +219,12 @@ pub fn advice(run: &str) -> String {
         {
             return format!("write `{value}`");
         }
+        if is_number(number)
+            && let "s" | "sec" | "second" | "seconds" = unit
+            && let Ok(seconds) = number.parse::<f64>()
+        {
+            return format!("write `{} ms`: times are in milliseconds", (seconds * 1e6).round() / 1e3);
+        }
         if is_number(number) && (is_word(unit) || unit == "px/s" || unit == "cells/s") {
             return format!("write `{number} {unit}`");
         }
@@ -231,6 +237,9 @@ pub fn advice(run: &str) -> String {
     }
     if run.ends_with('.') && is_number(run.trim_end_matches('.')) {
         return format!("write `{}`", run.trim_end_matches('.'));
+    }
+    if run.contains('/') || lower.ends_with(".txt") {
+        return format!("write `\"{}\"`: the name of a file stands in quotes", run.trim_matches('"'));
     }
     let plain = lower.replace(['_', '.'], "-");
     if is_word(&plain) {

@@ -262,6 +262,14 @@ fn guesses_name_what_was_meant() {
         ("@gap 1e3 px\n", "write `1000`"),
         ("@gap .5 px\n", "write `0.5`"),
         ("@rules\n  Man into box: shove\n", "write `man`"),
+        ("@pace\n  timed 0.3s\n", "write `300 ms`"),
+        ("@pace\n  timed 0.07s\n", "write `70 ms`"),
+        ("@pace\n  timed 250ms\n", "write `250 ms`"),
+        ("@map \"Two\" from maps/two.txt\n", "write `\"maps/two.txt\"`"),
+        ("@map \"Two\" from two.txt\n", "write `\"two.txt\"`"),
+        ("@rules\n  on key act: move man\n", "did you mean `step` or `walk`?"),
+        ("@rules\n  on key act: delete man\n", "did you mean `remove`?"),
+        ("@ground man\n", "in `kinds` put `man` on layer `floor`"),
     ];
     for (source, help) in table {
         let reading = reading(&source.replace('@', HEAD));

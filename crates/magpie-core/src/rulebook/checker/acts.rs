@@ -234,7 +234,11 @@ impl Checker<'_> {
             {
                 let other = self.names.kinds[usize::from(other.0)].0.text.clone();
                 let message = format!("`{other}` and `{}` are of different layers", name.text);
-                self.report_help(name.span, Code::LayerClash, message, "a piece stays on its layer");
+                let help = format!(
+                    "a piece stays on its layer: in `kinds` put both on one, or `remove` the `{other}` and `place` a `{}`",
+                    name.text
+                );
+                self.report_help(name.span, Code::LayerClash, message, &help);
                 return;
             }
         }

@@ -207,7 +207,9 @@ impl Checker<'_> {
                 if draft.kinds.get(usize::from(kind.0)).is_some_and(|kind| kind.layer != 0 && kind.layer != u8::MAX) {
                     let lowest = self.names.layers.first().cloned().unwrap_or_default();
                     let message = format!("the ground must be of the lowest layer, `{lowest}`");
-                    self.report(name.span, Code::LayerClash, message);
+                    let help =
+                        format!("in `kinds` put `{}` on layer `{lowest}`, or name a kind that is there", name.text);
+                    self.report_help(name.span, Code::LayerClash, message, &help);
                 }
                 draft.ground = (kind != NO_KIND).then_some(kind);
             }
@@ -269,7 +271,9 @@ impl Checker<'_> {
             if let Some(other) = kinds.iter().find(clash) {
                 let other = &draft.kinds[usize::from(other.0)].name;
                 let message = format!("`{}` and `{other}` are of one layer and cannot share a cell", name.text);
-                self.report(name.span, Code::LayerClash, message);
+                let help =
+                    format!("in `kinds` put `{}` or `{other}` on another layer, or leave one out here", name.text);
+                self.report_help(name.span, Code::LayerClash, message, &help);
             } else if kind != NO_KIND {
                 kinds.push(kind);
             }

@@ -372,12 +372,22 @@ impl<'a> Parser<'a> {
                 match token.kind {
                     TokenKind::Bad(code) => bad_token(token.span, code, found),
                     _ => Diagnostic::new(token.span, Code::Syntax, format!("expected {wanted}, found `{shown}`"))
-                        .maybe_help(nearest(found, self.words.iter().copied())),
+                        .maybe_help(self.habit(found).or_else(|| nearest(found, self.words.iter().copied()))),
                 }
             }
         };
         mistake.expected = Some(Box::new(expected));
         Box::new(mistake)
+    }
+
+    /// What a word means that other languages have, where it may stand.
+    fn habit(&self, found: &str) -> Option<String> {
+        const HABITS: [(&str, &[&str]); 3] =
+            [("move", &["step", "walk"]), ("delete", &["remove"]), ("create", &["place", "spawn"])];
+        let (_, ours) = HABITS.iter().find(|(habit, _)| *habit == found)?;
+        let here: Vec<String> =
+            ours.iter().filter(|word| self.words.contains(word)).map(|word| format!("`{word}`")).collect();
+        (!here.is_empty()).then(|| format!("did you mean {}?", here.join(" or ")))
     }
 }
 
