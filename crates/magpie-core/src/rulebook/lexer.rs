@@ -238,7 +238,7 @@ pub fn advice(run: &str) -> String {
     if run.ends_with('.') && is_number(run.trim_end_matches('.')) {
         return format!("write `{}`", run.trim_end_matches('.'));
     }
-    if run.contains('/') || lower.ends_with(".txt") {
+    if run.contains('/') || lower.rsplit_once('.').is_some_and(|(_, ending)| ending == "txt") {
         return format!("write `\"{}\"`: the name of a file stands in quotes", run.trim_matches('"'));
     }
     let plain = lower.replace(['_', '.'], "-");

@@ -130,6 +130,31 @@ const MISTAKES: &[(&str, &str)] = &[
     ("never-reached", "@map \"Two\"\n  M#«.»\n"),
 ];
 
+/// The first version warned of every window that is no whole number of cells, one far larger than its board too.
+#[test]
+fn a_window_is_ragged_where_it_is_nearly_a_board() {
+    let ragged = |lines: &str| found(&format!("{HEAD}{lines}")).iter().any(|line| line.starts_with("ragged-window"));
+    let window = |size: &str| ragged(&format!("view\n  window {size} px\n"));
+    for (size, wanted) in [
+        ("40 x 20", false),
+        ("44 x 20", true),
+        ("40 x 14", true),
+        ("50 x 20", false),
+        ("25 x 20", false),
+        ("405 x 233", false),
+    ] {
+        assert_eq!(window(size), wanted, "{size} over 4 x 2 cells of 10 px");
+    }
+    for (size, wanted) in [("48 x 24", false), ("46 x 22", false), ("47 x 22", true)] {
+        assert_eq!(ragged(&format!("gap 2 px\nview\n  window {size} px\n")), wanted, "{size} with gaps of 2 px");
+    }
+    assert!(
+        !ragged("view\n  window 95 x 55 px\n  design 80 x 40 px\n  zoom 2\n"),
+        "the picture counts, not the window"
+    );
+    assert!(ragged("view\n  window 80 x 40 px\n  design 82 x 40 px\n  zoom 2\n"));
+}
+
 /// The first version counted layers in eight bits, and counters and timers without end.
 #[test]
 fn too_many_of_anything_is_told_at_the_first_one_too_many() {

@@ -91,6 +91,7 @@ impl Checker<'_> {
                 _ => {}
             }
         }
+        self.ragged_windows(&draft);
         draft
     }
 
@@ -349,34 +350,54 @@ impl Checker<'_> {
         body.into_iter().any(|line| line.split_whitespace().next() == Some(word))
     }
 
-    /// A view that is no whole number of cells, and steps that never meet a border.
+    /// A picture that is nearly a board on an axis.
+    fn ragged_windows(&mut self, draft: &Draft) {
+        let Some((width, height, size)) = draft.window else { return };
+        // A wrong number or map has been told; what follows from it is no finding of its own.
+        if self.found.any(|code| code.severity() == Severity::Error) {
+            return;
+        }
+        let (pitch, gap) = (draft.geometry.pitch(), draft.geometry.gap);
+        let extents = draft.maps.iter().map(|map| map.extent);
+        self.ragged_window(width, "columns", size.0, (pitch.0, gap.0), extents.clone().map(|extent| extent.columns));
+        self.ragged_window(height, "rows", size.1, (pitch.1, gap.1), extents.map(|extent| extent.rows));
+    }
+
+    /// A picture that is nearly a board, but shows part of a cell at its edge or leaves part of one free.
+    fn ragged_window(
+        &mut self,
+        span: Span,
+        what: &str,
+        size: f64,
+        (pitch, gap): (f64, f64),
+        counts: impl Iterator<Item = u32> + Clone,
+    ) {
+        // A board may be measured with the gap behind its last cell or without it.
+        let boards = counts.flat_map(|count| [0.0, gap].map(|gap| (count, f64::from(count) * pitch - gap)));
+        let same = |board: f64| (size - board).abs() < 1e-9 * board.abs().max(1.0);
+        if boards.clone().any(|(_, board)| same(board)) {
+            return;
+        }
+        let off = |(_, board): &(u32, f64)| (size - board).abs();
+        let nearest = boards.filter(|board| off(board) < pitch).min_by(|one, other| off(one).total_cmp(&off(other)));
+        if let Some((count, board)) = nearest {
+            let [shown, board] = [size, board].map(crate::space::show);
+            let message = format!("{shown} px, where a board of {count} {what} is {board} px: part of a cell");
+            self.report(span, Code::RaggedWindow, message);
+        }
+    }
+
+    /// Steps that never meet a border.
     fn whole_numbers(&mut self, draft: &Draft) {
         // A wrong number has been told; what follows from it is no finding of its own.
         if self.found.any(|code| code.severity() == Severity::Error) {
             return;
         }
         let pitch = draft.geometry.pitch();
-        let gap = draft.geometry.gap;
         let whole = |size: f64, pitch: f64| {
             let cells = size / pitch;
             (cells - cells.round()).abs() < 1e-9 * cells.abs().max(1.0)
         };
-        if let Some((width, height, size)) = draft.window {
-            let axes = [(width, "columns", size.0, pitch.0, gap.0), (height, "rows", size.1, pitch.1, gap.1)];
-            for (span, what, size, pitch, gap) in axes {
-                if !whole(size, pitch) && !whole(size + gap, pitch) {
-                    let cells = (size / pitch).floor();
-                    let rest = crate::space::show(size - cells * pitch);
-                    let shown = crate::space::show(size);
-                    let pitch = crate::space::show(pitch);
-                    self.report(
-                        span,
-                        Code::RaggedWindow,
-                        format!("{shown} px hold {cells} {what} of {pitch} px and {rest} px are left over"),
-                    );
-                }
-            }
-        }
         for (step, unit) in &draft.equal_steps {
             let lands = |pitch: f64| match unit {
                 SpeedUnit::Px => whole(pitch, step.value),
