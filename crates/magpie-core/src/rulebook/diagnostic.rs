@@ -114,6 +114,7 @@ codes! {
     FeedsItself "feeds-itself" Warning false,
     CounterNeverSet "counter-never-set" Warning false,
     NeverTogether "never-together" Warning false,
+    FloodUnder "flood-under" Warning false,
     RaggedDrawing "ragged-drawing" Warning false,
     NeverReached "never-reached" Warning false,
 }

@@ -126,6 +126,7 @@ const MISTAKES: &[(&str, &str)] = &[
     ("feeds-itself", "@rules\n  «when» man on rope: add 1 to sum\n"),
     ("counter-never-set", "@counter sum\nrules\n  win when «sum» > 1\n"),
     ("never-together", "@rules\n  win when count man «on» box > 0\n"),
+    ("flood-under", "@rules\n  on key act: flood from the man into «rope»\n"),
     ("ragged-drawing", "@board 4 x 2\nmap \"Two\"\n  «M..»\n  ...\n"),
     ("never-reached", "@map \"Two\"\n  M#«.»\n"),
 ];

@@ -212,7 +212,11 @@ impl Checker<'_> {
             }
             ActionNode::Flood { from, into, eight } => {
                 let from = self.spot(from, scope);
-                Action::Flood { from, into: self.kind_made(into), eight: *eight }
+                let kind = self.kind_made(into);
+                if kind != NO_KIND {
+                    self.floods.push((kind, into.span));
+                }
+                Action::Flood { from, into: kind, eight: *eight }
             }
             ActionNode::Choose(spot) => Action::Choose(spot.as_ref().map(|spot| self.spot(spot, scope))),
             ActionNode::Rotate { pieces, clockwise, tries } => {

@@ -38,6 +38,7 @@ impl Checker<'_> {
         self.counters_never_set(book);
         self.unreachable_meetings(book);
         self.feeding(book);
+        self.floods_under(book);
         self.never_reached(book);
     }
 
@@ -52,6 +53,27 @@ impl Checker<'_> {
             if !self.made[at] && !broken {
                 let message = format!("no map and no rule ever makes a `{}`", name.text);
                 self.report_help(name.span, Code::KindNeverMade, message, "draw one, or leave the kind out");
+            }
+        }
+    }
+
+    /// Floods on a layer below what looks like their walls.
+    fn floods_under(&mut self, book: &Rulebook) {
+        let floods = std::mem::take(&mut self.floods);
+        if floods.is_empty() {
+            return;
+        }
+        let fixed = book.fixed_kinds();
+        // The highest of all tells of every flood whether there is one above it.
+        let walls = (0..book.kinds.len()).filter(|at| fixed[*at] && self.made[*at] && !self.names.kinds[*at].1);
+        let Some(at) = walls.rev().max_by_key(|at| book.kinds[*at].layer) else { return };
+        for (kind, span) in floods {
+            if book.kinds[at].layer > book.kind(kind).layer {
+                let (wall, flood) = (&book.kinds[at].name, &book.kind(kind).name);
+                let message = format!("`{flood}` floods under `{wall}`, which is of a higher layer and never moves");
+                let help =
+                    format!("a flood stops at pieces of its own layer: put `{flood}` on that of `{wall}` in `kinds`");
+                self.report_help(span, Code::FloodUnder, message, help);
             }
         }
     }

@@ -33,6 +33,7 @@ pub fn check(source: &str, parsed: &Parsed, loader: Loader, findings: &mut Findi
         names: Names::default(),
         made: Vec::new(),
         used: findings::Used::default(),
+        floods: Vec::new(),
         kind_layers: Vec::new(),
         pairs: 0,
         drawn: 0,
@@ -73,6 +74,8 @@ struct Checker<'a> {
     /// Kinds that some map, rule or scenario brings onto the board.
     made: Vec<bool>,
     used: findings::Used,
+    /// Kinds that floods make, where they are named.
+    floods: Vec<(KindId, Span)>,
     kind_layers: Vec<u8>,
     /// Pairs of an asker's kind and a meeting clause so far.
     pairs: usize,
