@@ -113,7 +113,7 @@ pub struct Finding {
     pub expression: String,
     /// At how many places it differs.
     pub differ: u64,
-    /// At how many places its value is no whole number.
+    /// At how many places its value is no whole number, where one is asked for; what is not finite is none.
     pub not_whole: u64,
     /// The first differing places, in reading order.
     pub first: Vec<Miss>,
@@ -213,7 +213,8 @@ impl<'a> Held<'a> {
     /// Counts one place; gives what is to be noted where it differs.
     fn count(&mut self, right: f64, got: f64, wrong: impl Fn(&Version) -> f64) -> Option<(f64, Option<f64>)> {
         self.alive.retain(|(_, version)| wrong(version) == got);
-        self.finding.not_whole += u64::from(got.is_finite() && got.fract() != 0.0);
+        // The fraction of what is not finite is no number either.
+        self.finding.not_whole += u64::from(self.finding.target.is_whole() && got.fract() != 0.0);
         if !differs(right, got) {
             return None;
         }

@@ -142,6 +142,23 @@ fn the_example_of_the_formats_comes_out() {
     assert_eq!(found.map.all.iter().sum::<u64>(), 5760);
 }
 
+/// The first version passed over what is not finite, and remarked on centres that lie between pixels.
+#[test]
+fn what_is_not_whole_is_counted_where_a_whole_number_is_asked_for() {
+    let board = Extent { columns: 3, rows: 2 };
+    let geometry = Geometry::of_cells(15.0, 15.0);
+    let of = |target, text| {
+        let found = hold(&geometry, board, &[(target, text)]);
+        (found.findings[0].differ, found.findings[0].not_whole)
+    };
+    let pixels = 75 * 60;
+    assert_eq!(of(Target::Column, "x / 0"), (pixels, pixels));
+    assert_eq!(of(Target::Index, "(column + row) / 0"), (6, 6));
+    assert_eq!(of(Target::Index, "row * columns + column + 0.5"), (6, 6));
+    assert_eq!(of(Target::CentreX, "ox + column * pitch + w / 2"), (0, 0), "middles lie between pixels");
+    assert_eq!(of(Target::SnapX, "x / 0").1, 0);
+}
+
 #[test]
 fn mistakes_as_programmers_write_them_are_named() {
     let origin = Origin::Corner(WorldPoint { x: 40.0, y: 28.0 });

@@ -50,6 +50,11 @@ impl Target {
         matches!(self, Self::Column | Self::Row | Self::SnapX | Self::SnapY)
     }
 
+    /// Whether its answer is a whole number: a column, a row or a place in an array, not pixels.
+    pub const fn is_whole(self) -> bool {
+        matches!(self, Self::Column | Self::Row | Self::Index)
+    }
+
     /// Whether its answer depends on the vertical axis.
     pub const fn is_vertical(self) -> bool {
         matches!(self, Self::Row | Self::CentreY | Self::SnapY)

@@ -177,7 +177,7 @@ fn entry(finding: &Finding) -> Value {
         })
         .collect();
     let mut value = json!({ "expression": finding.expression, "differ": finding.differ });
-    if matches!(finding.target, Target::Column | Target::Row | Target::Index) {
+    if finding.target.is_whole() {
         value["not_whole"] = finding.not_whole.into();
     }
     value["first"] = first.into();
