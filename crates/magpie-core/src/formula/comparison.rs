@@ -113,6 +113,8 @@ pub struct Finding {
     pub expression: String,
     /// At how many places it differs.
     pub differ: u64,
+    /// At how many of them within the board.
+    pub on_board: u64,
     /// At how many places its value is no whole number, where one is asked for; what is not finite is none.
     pub not_whole: u64,
     /// The first differing places, in reading order.
@@ -193,6 +195,7 @@ impl<'a> Held<'a> {
             target,
             expression: expression.source.clone(),
             differ: 0,
+            on_board: 0,
             not_whole: 0,
             first: Vec::new(),
             mishap: None,
@@ -210,8 +213,14 @@ impl<'a> Held<'a> {
         self.finding.target.is_vertical() && !self.expression.names_first()
     }
 
-    /// Counts one place; gives what is to be noted where it differs.
-    fn count(&mut self, right: f64, got: f64, wrong: impl Fn(&Version) -> f64) -> Option<(f64, Option<f64>)> {
+    /// Counts one place, on the board or beside it; gives what is to be noted where it differs.
+    fn count(
+        &mut self,
+        right: f64,
+        got: f64,
+        on_board: bool,
+        wrong: impl Fn(&Version) -> f64,
+    ) -> Option<(f64, Option<f64>)> {
         self.alive.retain(|(_, version)| wrong(version) == got);
         // The fraction of what is not finite is no number either.
         self.finding.not_whole += u64::from(self.finding.target.is_whole() && got.fract() != 0.0);
@@ -219,6 +228,7 @@ impl<'a> Held<'a> {
             return None;
         }
         self.finding.differ += 1;
+        self.finding.on_board += u64::from(on_board);
         Some((right, got.is_finite().then_some(got)))
     }
 
@@ -289,13 +299,14 @@ impl Work<'_> {
             let p = sampling.at(multiple);
             let (x, y) = if vertical { (0.0, p) } else { (p, 0.0) };
             let mut any = false;
+            let numbers = &self.numbers;
+            let on_board = if vertical { numbers.y.is_within(y) } else { numbers.x.is_within(x) };
             for held in held.iter_mut() {
                 let target = held.finding.target;
-                let numbers = &self.numbers;
                 let got = held.expression.value(x, y, &mut self.stack);
                 let right = right_at(target, numbers, x, y);
                 let wrong = |version: &Version| version.at_position(target, numbers, WorldPoint { x, y });
-                if let Some((right, got)) = held.count(right, got, wrong) {
+                if let Some((right, got)) = held.count(right, got, on_board, wrong) {
                     any = true;
                     if held.along.len() < FIRST {
                         held.along.push((multiple, right, got));
@@ -377,14 +388,14 @@ pub fn compare(
         let along_x = work.along(&mut flat_x, false)?;
         let along_y = work.along(&mut flat_y, true)?;
         let differ = if whole.is_empty() {
-            spread(&mut flat_x, &along_y.sampling, &along_x.sampling);
-            spread(&mut flat_y, &along_y.sampling, &along_x.sampling);
+            spread(&numbers, &mut flat_x, &along_y.sampling, &along_x.sampling);
+            spread(&numbers, &mut flat_y, &along_y.sampling, &along_x.sampling);
             tally = product(&along_x, &along_y, map);
             along_x.differ * y.count() + along_y.differ * x.count() - along_x.differ * along_y.differ
         } else {
             let marked = work.whole(&mut whole, &mut flat_x, &mut flat_y, &mut tally)?;
-            spread(&mut flat_x, &along_y.sampling, &along_x.sampling);
-            spread(&mut flat_y, &along_y.sampling, &along_x.sampling);
+            spread(&numbers, &mut flat_x, &along_y.sampling, &along_x.sampling);
+            spread(&numbers, &mut flat_y, &along_y.sampling, &along_x.sampling);
             marked
         };
         let ends = |axis: Sampling| (axis.at(axis.first), axis.at(axis.last));
@@ -399,10 +410,13 @@ pub fn compare(
 }
 
 /// What was counted along one axis holds at every place of the other: counts and first places of the whole.
-fn spread(held: &mut [&mut Held], down: &Sampling, across: &Sampling) {
+fn spread(numbers: &Numbers, held: &mut [&mut Held], down: &Sampling, across: &Sampling) {
     for held in held {
         let vertical = held.finding.target.is_vertical();
-        let times = if vertical { across.count() } else { down.count() };
+        let (other, axis) = if vertical { (across, numbers.x) } else { (down, numbers.y) };
+        let times = other.count();
+        let within = other.all().filter(|multiple| axis.is_within(other.at(*multiple))).count() as u64;
+        held.finding.on_board *= within;
         held.finding.differ *= times;
         held.finding.not_whole *= times;
         let along = std::mem::take(&mut held.along);
@@ -468,13 +482,14 @@ impl Work<'_> {
             for (column, across_at) in columns.iter().zip(across.all()) {
                 let x = across.at(across_at);
                 let mut any = *row || *column;
+                let numbers = &self.numbers;
+                let on_board = numbers.x.is_within(x) && numbers.y.is_within(y);
                 for held in whole.iter_mut() {
                     let target = held.finding.target;
-                    let numbers = &self.numbers;
                     let got = held.expression.value(x, y, &mut self.stack);
                     let right = right_at(target, numbers, x, y);
                     let wrong = |version: &Version| version.at_position(target, numbers, WorldPoint { x, y });
-                    if let Some(miss) = held.count(right, got, wrong) {
+                    if let Some(miss) = held.count(right, got, on_board, wrong) {
                         any = true;
                         held.note(MissAt::Position(x, y), miss);
                     }
@@ -510,7 +525,7 @@ impl Work<'_> {
                 };
                 let numbers = &self.numbers;
                 let wrong = |version: &Version| version.at_cell(target, geometry, extent, numbers, cell);
-                if let Some(miss) = held.count(right, got, wrong) {
+                if let Some(miss) = held.count(right, got, extent.contains(cell), wrong) {
                     held.note(MissAt::Cell(column, row), miss);
                 }
                 self.step()?;

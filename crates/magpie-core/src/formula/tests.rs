@@ -135,11 +135,33 @@ fn the_example_of_the_formats_comes_out() {
     assert_eq!((sampled.pixels, sampled.x, sampled.y, sampled.differ), (5760, (24.0, 119.0), (12.0, 71.0), 900));
     let column = &found.findings[0];
     assert_eq!((column.differ, column.not_whole, column.mishap), (900, 0, Some(Mishap::Truncated)));
+    assert_eq!(column.on_board, 0, "right wherever it matters");
     assert_eq!(column.first[0], Miss { at: MissAt::Position(25.0, 12.0), right: -1.0, got: Some(0.0) });
     assert_eq!(column.first.len(), 10);
     assert_eq!((found.findings[1].differ, found.findings[1].mishap), (0, None));
     assert_eq!(found.map.differ.iter().sum::<u64>(), 900);
     assert_eq!(found.map.all.iter().sum::<u64>(), 5760);
+}
+
+#[test]
+fn differing_places_of_the_board_are_counted_by_themselves() {
+    let board = Extent { columns: 3, rows: 2 };
+    let geometry = Geometry {
+        gap: (3.0, 2.0),
+        origin: Origin::Corner(WorldPoint { x: 7.0, y: 5.0 }),
+        ..Geometry::of_cells(15.0, 15.0)
+    };
+    let of = |target, text| {
+        let found = hold(&geometry, board, &[(target, text)]);
+        (found.findings[0].differ, found.findings[0].on_board)
+    };
+    // 3 columns of 18 px and 2 rows of 17 px, and one more on every side.
+    assert_eq!(of(Target::Column, "99"), (90 * 68, 54 * 34));
+    assert_eq!(of(Target::Column, "99 + 0 * y"), (90 * 68, 54 * 34), "looked at position by position");
+    assert_eq!(of(Target::Row, "99"), (90 * 68, 54 * 34));
+    let unclamped = of(Target::SnapX, "ox + floor((x - ox) / pitch) * pitch + w / 2");
+    assert_eq!(unclamped, (36 * 68, 0), "wrong in the column before the first and behind the last alone");
+    assert_eq!(of(Target::Index, "99"), (6, 6));
 }
 
 /// The first version passed over what is not finite, and remarked on centres that lie between pixels.

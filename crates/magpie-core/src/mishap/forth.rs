@@ -47,6 +47,12 @@ impl AxisNumbers {
         (self.sign * (p + self.hotspot - self.origin) / self.pitch()).floor()
     }
 
+    /// Whether a position lies in one of the cells, its gap counted to it.
+    pub fn is_within(self, p: f64) -> bool {
+        let cell = self.cell(p);
+        cell >= 0.0 && cell < f64::from(self.count)
+    }
+
     /// The middle of a cell in world pixels.
     pub fn centre(self, i: f64) -> f64 {
         self.origin + self.sign * (i * self.pitch() + self.size / 2.0)

@@ -176,7 +176,7 @@ fn entry(finding: &Finding) -> Value {
             }
         })
         .collect();
-    let mut value = json!({ "expression": finding.expression, "differ": finding.differ });
+    let mut value = json!({ "expression": finding.expression, "differ": finding.differ, "on_board": finding.on_board });
     if finding.target.is_whole() {
         value["not_whole"] = finding.not_whole.into();
     }
@@ -204,6 +204,9 @@ fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
         let mark = if finding.differ == 0 { "✓" } else { "✗" };
         let what = if finding.target.at_positions() { "positions" } else { "cells" };
         say!("{mark} {} = {}: {} {what} differ", finding.target.word(), finding.expression, finding.differ)?;
+        if finding.differ > 0 && finding.on_board == 0 {
+            say!("  right on the whole board, wrong beside it alone")?;
+        }
         if finding.not_whole > 0 {
             say!("  {} values are not whole", finding.not_whole)?;
         }
