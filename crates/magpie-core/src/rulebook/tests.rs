@@ -296,6 +296,11 @@ fn guesses_name_what_was_meant() {
         ("@rules\n  on key act: move man\n", "did you mean `step` or `walk`?"),
         ("@rules\n  on key act: delete man\n", "did you mean `remove`?"),
         ("@ground man\n", "in `kinds` put `man` on layer `floor`"),
+        ("@glyph z = man, box\n", "in `kinds` put `box` or `man` on another layer"),
+        (
+            "@rules\n  on key act: turn box into rope\n",
+            "a piece stays on its layer: in `kinds` put both on one, or `remove` the",
+        ),
     ];
     for (source, help) in table {
         let reading = reading(&source.replace('@', HEAD));
