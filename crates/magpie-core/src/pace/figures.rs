@@ -72,7 +72,7 @@ impl Figures {
 /// The speed that the numbers of a pace say, along the first step; without a step along columns.
 fn nominal(mover: &Mover, fps: Option<&Fraction>, geometry: &Geometry) -> Option<Fraction> {
     let [across, down] = pitches(geometry);
-    let (east, south) = mover.tally.last_heading.map_or((1, 0), crate::space::Heading::screen_step);
+    let (east, south) = mover.tally.first_heading.map_or((1, 0), crate::space::Heading::screen_step);
     let length = match (east != 0, south != 0) {
         (true, true) => across.max(down),
         (false, true) => down,

@@ -146,6 +146,8 @@ pub(super) struct Tally {
     pub latency: Option<Fraction>,
     pub first_start: Option<Fraction>,
     pub last_heading: Option<Heading>,
+    /// And of the first one.
+    pub first_heading: Option<Heading>,
     pub never_lands: bool,
     /// ms or px lost at arrivals.
     pub lost: Largest,
@@ -508,6 +510,7 @@ impl Mover {
         self.tally.diagonals += u64::from(heading.is_diagonal());
         self.tally.first_start.get_or_insert_with(|| now.clone());
         self.tally.last_heading = Some(heading);
+        self.tally.first_heading.get_or_insert(heading);
         let mut waiting = Vec::new();
         for press in presses.iter().filter(|press| !press.repeat) {
             if !std::mem::replace(&mut self.accounts[press.number].started, true) {

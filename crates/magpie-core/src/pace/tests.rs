@@ -85,6 +85,24 @@ fn steps_go_as_their_mode_says() {
     }
 }
 
+/// The first version took the last step's: a run that turns told the other axis' speed.
+#[test]
+fn the_nominal_speed_is_that_of_the_first_step() {
+    let nominal = |keys: &str| {
+        let plan = Plan {
+            movers: vec![("ada".into(), pace("timed 250 ms, hold continuous"))],
+            frames: Frames::rate("60").unwrap(),
+            keys: Drive::Keys(parse_keys(keys).unwrap()),
+            until: None,
+        };
+        let figures = run(&plan, &Geometry::of_cells(24.0, 40.0), BOARD, None).unwrap().remove(0).figures;
+        assert_eq!(figures.steps, 2, "{keys}");
+        float(&figures.nominal_speed.unwrap())
+    };
+    assert_eq!(nominal("0:right 400:down"), 96.0);
+    assert_eq!(nominal("0:down 400:right"), 160.0);
+}
+
 #[test]
 fn frames_of_a_list_come_over_and_over() {
     let plan = Plan {
