@@ -1,7 +1,7 @@
 //! Page one: position over time, what is wrong, the settings.
 
 use super::settings::{ROWS, words};
-use super::{Ask, Made, Pace, RATES};
+use super::{Ask, Pace, RATES};
 use crate::desk::board::arrow;
 use crate::ui::Hits;
 use crate::ui::pen::Pen;
@@ -23,24 +23,27 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
     let rows = ROWS.len() as u16 + 3;
     // The same for every run, so that no click moves what is clicked on.
     let notes = 4;
-    let keys =
-        pace.shown().and_then(|made| made.runs.first()).map_or_else(Vec::new, |run| keys_shown(run, area.height));
+    let keys = pace.run_in_front().map_or_else(Vec::new, |run| keys_shown(run, area.height));
     let used = keys.len() as u16;
     let chart_height = area.height.saturating_sub(rows + notes + 5 + used).clamp(6.min(area.height), 24);
+    let plot = Plot::of(pace);
     let mut pen = Pen::new(buffer, Rect { height: 4.min(area.height), ..area }, theme, 0);
     head(pace, book, theme, &mut pen);
+    if let Some(plot) = &plot {
+        plot.legend(theme, &mut pen);
+    }
     let top = pen.lines();
     let chart = Rect { y: area.y + top, height: chart_height.min(area.height.saturating_sub(top)), ..area };
+    let borders = plot.as_ref().map(|plot| plot.borders(chart.height.saturating_sub(2)));
     if let Some(wrong) = &pace.wrong {
         let mut pen = Pen::new(buffer, chart, theme, 0);
         pen.wrapped("  ✗ ", wrong, theme.refused());
-    } else if let Some(made) = pace.shown() {
-        curves(pace, made, theme, chart, buffer);
+    } else if let (Some(plot), Some(borders)) = (&plot, &borders) {
+        plot.draw(pace, borders, theme, chart, buffer);
     }
     let below = Rect { y: chart.bottom(), height: area.bottom().saturating_sub(chart.bottom()), ..area };
     let mut pen = Pen::new(buffer, below, theme, pace.scroll);
-    let left = pace.shown().and_then(|made| borders(pace, made, chart.height.saturating_sub(2)));
-    let left = left.map_or(0, |borders| borders.width(chart.width));
+    let left = borders.map_or(0, |borders| borders.width(chart.width));
     let hits = hits(pace, &keys, left, chart, below);
     timeline(pace, &keys, left, theme, &mut pen);
     if below.height < rows {
@@ -69,7 +72,7 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
 /// Where the mouse finds the times of the chart, and below it those of every key.
 fn hits(pace: &Pace, keys: &[Heading], left: u16, chart: Rect, below: Rect) -> Hits<Ask> {
     let mut hits = Vec::new();
-    let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return hits };
+    let Some(run) = pace.run_in_front() else { return hits };
     let across = Across::new(pace, chart.width.saturating_sub(left));
     // Two lines under the chart are its axis.
     let height = chart.height.saturating_sub(2);
@@ -126,22 +129,6 @@ fn head(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let live =
         if pace.live.is_some() { ("LIVE  arrows walk, Esc ends   ", theme.waiting()) } else { ("", theme.text()) };
     pen.parts(&[live, ("keys: ", theme.faint()), (&script, theme.text())]);
-    legend(pace, theme, pen);
-}
-
-/// The curves by their colours.
-fn legend(pace: &Pace, theme: Theme, pen: &mut Pen) {
-    let Some(made) = pace.shown() else { return };
-    let Some(run) = made.runs.first() else { return };
-    let (own, others) = all_curves(pace, made, run);
-    let colour = |rgb: Rgb| Style::new().fg(theme.colour(rgb));
-    let mut parts = vec![("━ ".to_owned(), colour(own.rgb)), (own.name, theme.text())];
-    for curve in others {
-        parts.extend([("   ┄ ".to_owned(), colour(curve.rgb)), (curve.name, theme.faint())]);
-    }
-    parts.extend([("   • ".to_owned(), theme.text()), ("arrived".to_owned(), theme.faint())]);
-    let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-    pen.parts(&parts);
 }
 
 /// Where a run is along the axis that it moves along most.
@@ -158,22 +145,89 @@ struct Curve {
 }
 
 /// The run in front, and beside it the other setting's, the other rates' or the other movers'.
-fn all_curves(pace: &Pace, made: &Made, run: &TrackRun) -> (Curve, Vec<Curve>) {
-    let curve = |name: &str, run: &TrackRun, rgb: Rgb| Curve { name: name.into(), points: places(run), rgb };
-    let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
-    let name = if pace.changed.is_some() { "changed" } else { made.label.as_str() };
-    let own = curve(name, run, front);
-    let mut others: Vec<Curve> = Vec::new();
-    if pace.changed.is_some() {
-        let old = pace.made.get(pace.rate).and_then(|made| made.runs.first());
-        others.extend(old.map(|run| curve("the rulebook's", run, Theme::accent_rgb())));
-    } else if made.runs.len() == 1 {
-        let rates = pace.made.iter().enumerate().filter(|(at, _)| *at != pace.rate);
-        let dim = Theme::dim((220, 216, 203), 110);
-        others.extend(rates.filter_map(|(_, made)| Some(curve(&made.label, made.runs.first()?, dim))));
+struct Plot<'a> {
+    run: &'a TrackRun,
+    own: Curve,
+    others: Vec<Curve>,
+}
+
+impl<'a> Plot<'a> {
+    fn of(pace: &'a Pace) -> Option<Self> {
+        let made = pace.shown()?;
+        let run = made.runs.first()?;
+        let curve = |name: &str, run: &TrackRun, rgb: Rgb| Curve { name: name.into(), points: places(run), rgb };
+        let front = if pace.changed.is_some() { Theme::waiting_rgb() } else { Theme::accent_rgb() };
+        let name = if pace.changed.is_some() { "changed" } else { made.label.as_str() };
+        let own = curve(name, run, front);
+        let mut others: Vec<Curve> = Vec::new();
+        if pace.changed.is_some() {
+            let old = pace.made.get(pace.rate).and_then(|made| made.runs.first());
+            others.extend(old.map(|run| curve("the rulebook's", run, Theme::accent_rgb())));
+        } else if made.runs.len() == 1 {
+            let rates = pace.made.iter().enumerate().filter(|(at, _)| *at != pace.rate);
+            let dim = Theme::dim((220, 216, 203), 110);
+            others.extend(rates.filter_map(|(_, made)| Some(curve(&made.label, made.runs.first()?, dim))));
+        }
+        others.extend(made.runs.iter().skip(1).map(|run| curve("another mover", run, Theme::other_rgb())));
+        Some(Self { run, own, others })
     }
-    others.extend(made.runs.iter().skip(1).map(|run| curve("another mover", run, Theme::other_rgb())));
-    (own, others)
+
+    /// The curves by their colours.
+    fn legend(&self, theme: Theme, pen: &mut Pen) {
+        let colour = |rgb: Rgb| Style::new().fg(theme.colour(rgb));
+        let mut parts = vec![("━ ", colour(self.own.rgb)), (self.own.name.as_str(), theme.text())];
+        for curve in &self.others {
+            parts.extend([("   ┄ ", colour(curve.rgb)), (curve.name.as_str(), theme.faint())]);
+        }
+        parts.extend([("   • ", theme.text()), ("arrived", theme.faint())]);
+        pen.parts(&parts);
+    }
+
+    /// The borders of cells around all curves, in so many lines.
+    fn borders(&self, height: u16) -> Borders {
+        let all = self.own.points.iter().chain(self.others.iter().flat_map(|curve| &curve.points));
+        let (low, high) = all.fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
+        let start = self.own.points.first().map_or(0.0, |(_, place)| *place);
+        let length = nearest(&self.run.length).max(1e-9);
+        Borders::around((low, high), start, length, usize::from(height / 2).max(2))
+    }
+
+    /// The chart: time across, place up, the borders of cells named, the cursor.
+    fn draw(&self, pace: &Pace, borders: &Borders, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let Self { run, own, others } = self;
+        let (from, span) = window(pace);
+        let colour = |rgb: Rgb| Style::new().fg(theme.colour(rgb));
+        let rule: Vec<[(f64, f64); 2]> =
+            borders.named.iter().map(|(place, _)| [(from, *place), (from + span, *place)]).collect();
+        let cursor = own.points.get(pace.cursor).map_or(0.0, |(t, _)| *t);
+        let cursor = [(cursor, borders.low), (cursor, borders.high)];
+        let arrived: Vec<(f64, f64)> = own
+            .points
+            .iter()
+            .zip(&run.samples)
+            .filter(|(_, s)| s.state == FrameState::Arrived)
+            .map(|(at, _)| *at)
+            .collect();
+        let line = |points, style| {
+            Dataset::default().marker(Marker::Braille).graph_type(GraphType::Line).style(style).data(points)
+        };
+        let faint = colour(Theme::dim((220, 216, 203), 60));
+        let mut sets: Vec<Dataset> = rule.iter().map(|points| line(&points[..], faint)).collect();
+        sets.push(line(&cursor, colour(Theme::dim((220, 216, 203), 130))));
+        for curve in others {
+            let dots = Dataset::default().marker(Marker::Braille).graph_type(GraphType::Scatter);
+            sets.push(dots.style(colour(curve.rgb)).data(&curve.points));
+        }
+        sets.push(line(&own.points, colour(own.rgb)));
+        let points = Dataset::default().marker(Marker::Dot).graph_type(GraphType::Scatter);
+        sets.push(points.style(colour((236, 232, 222))).data(&arrived));
+        let ms = |at: f64| format!("{} ms", show((from + span * at).round()));
+        let times: Vec<String> = [0.0, 0.5, 1.0].map(ms).into();
+        let x = Axis::default().bounds([from, from + span]).labels(times).style(theme.faint());
+        let names: Vec<String> = borders.named.iter().map(|(_, name)| name.clone()).collect();
+        let y = Axis::default().bounds([borders.low, borders.high]).labels(names).style(theme.faint());
+        Chart::new(sets).x_axis(x).y_axis(y).style(theme.text()).legend_position(None).render(area, buffer);
+    }
 }
 
 /// The borders of cells between two places, the pixels at which each lies, and the room that their names take.
@@ -209,57 +263,6 @@ impl Borders {
     }
 }
 
-/// The borders of the chart in front.
-fn borders(pace: &Pace, made: &Made, height: u16) -> Option<Borders> {
-    let run = made.runs.first()?;
-    let (own, others) = all_curves(pace, made, run);
-    let all = own.points.iter().chain(others.iter().flat_map(|curve| &curve.points));
-    let (low, high) = all.fold((f64::MAX, f64::MIN), |(low, high), (_, place)| (low.min(*place), high.max(*place)));
-    let start = own.points.first().map_or(0.0, |(_, place)| *place);
-    let length = nearest(&run.length).max(1e-9);
-    Some(Borders::around((low, high), start, length, usize::from(height / 2).max(2)))
-}
-
-/// The chart: time across, place up, the borders of cells named, the cursor.
-fn curves(pace: &Pace, made: &Made, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let (Some(run), Some(borders)) = (made.runs.first(), borders(pace, made, area.height.saturating_sub(2))) else {
-        return;
-    };
-    let (own, others) = all_curves(pace, made, run);
-    let (from, span) = window(pace);
-    let colour = |rgb: Rgb| Style::new().fg(theme.colour(rgb));
-    let rule: Vec<[(f64, f64); 2]> =
-        borders.named.iter().map(|(place, _)| [(from, *place), (from + span, *place)]).collect();
-    let cursor = own.points.get(pace.cursor).map_or(0.0, |(t, _)| *t);
-    let cursor = [(cursor, borders.low), (cursor, borders.high)];
-    let arrived: Vec<(f64, f64)> = own
-        .points
-        .iter()
-        .zip(&run.samples)
-        .filter(|(_, s)| s.state == FrameState::Arrived)
-        .map(|(at, _)| *at)
-        .collect();
-    let line = |points, style| {
-        Dataset::default().marker(Marker::Braille).graph_type(GraphType::Line).style(style).data(points)
-    };
-    let faint = colour(Theme::dim((220, 216, 203), 60));
-    let mut sets: Vec<Dataset> = rule.iter().map(|points| line(&points[..], faint)).collect();
-    sets.push(line(&cursor, colour(Theme::dim((220, 216, 203), 130))));
-    for curve in &others {
-        let dots = Dataset::default().marker(Marker::Braille).graph_type(GraphType::Scatter);
-        sets.push(dots.style(colour(curve.rgb)).data(&curve.points));
-    }
-    sets.push(line(&own.points, colour(own.rgb)));
-    let points = Dataset::default().marker(Marker::Dot).graph_type(GraphType::Scatter);
-    sets.push(points.style(colour((236, 232, 222))).data(&arrived));
-    let ms = |at: f64| format!("{} ms", show((from + span * at).round()));
-    let times: Vec<String> = [0.0, 0.5, 1.0].map(ms).into();
-    let x = Axis::default().bounds([from, from + span]).labels(times).style(theme.faint());
-    let names: Vec<String> = borders.named.iter().map(|(_, name)| name.clone()).collect();
-    let y = Axis::default().bounds([borders.low, borders.high]).labels(names).style(theme.faint());
-    Chart::new(sets).x_axis(x).y_axis(y).style(theme.text()).legend_position(None).render(area, buffer);
-}
-
 /// The part of the time that the chart shows: from when, and how long.
 fn window(pace: &Pace) -> (f64, f64) {
     // With changed settings two runs are shown, else those of all rates.
@@ -270,8 +273,7 @@ fn window(pace: &Pace) -> (f64, f64) {
     let end = all.filter_map(|run| run.samples.last()).map(|sample| sample.t).fold(1.0_f64, f64::max);
     // Closer: a part of the time around the cursor.
     let span = end / f64::from(1_u32 << pace.zoom);
-    let run = pace.shown().and_then(|made| made.runs.first());
-    let cursor = run.and_then(|run| run.samples.get(pace.cursor)).map_or(0.0, |sample| sample.t);
+    let cursor = pace.frame_at_cursor().map_or(0.0, |sample| sample.t);
     ((cursor - span / 2.0).clamp(0.0, (end - span).max(0.0)), span)
 }
 
@@ -290,7 +292,7 @@ fn keys_shown(run: &TrackRun, height: u16) -> Vec<Heading> {
 
 /// Which keys are down when, on the time of the chart.
 fn timeline(pace: &Pace, keys: &[Heading], left: u16, theme: Theme, pen: &mut Pen) {
-    let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return };
+    let Some(run) = pace.run_in_front() else { return };
     let across = Across::new(pace, pen.width() as u16 - left.min(pen.width() as u16));
     let lead = " ".repeat(usize::from(left));
     for key in keys {
@@ -328,8 +330,7 @@ fn at_cursor(pace: &Pace, theme: Theme, pen: &mut Pen) {
         pen.parts(&[("  live  ", theme.waiting()), (&text, theme.text())]);
         return;
     }
-    let Some(run) = pace.shown().and_then(|made| made.runs.first()) else { return };
-    let Some(sample) = run.samples.get(pace.cursor) else { return };
+    let (Some(run), Some(sample)) = (pace.run_in_front(), pace.frame_at_cursor()) else { return };
     pen.parts(&[
         ("  frame ", theme.faint()),
         (&pace.cursor.to_string(), theme.accent()),

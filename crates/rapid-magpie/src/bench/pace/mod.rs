@@ -21,8 +21,8 @@ use crate::words::frames_words;
 use crossterm::event::{KeyCode, KeyEvent, KeyEventKind};
 use live::Live;
 use magpie_core::pace::{
-    AxisOrder, Drive, Frames, Moving, Plan, RunError, Settings, TrackRun, keys_text, mover, movers, notes, parse_keys,
-    run, with_key_at,
+    AxisOrder, Drive, Frames, Moving, Plan, RunError, Sample, Settings, TrackRun, keys_text, mover, movers, notes,
+    parse_keys, run, with_key_at,
 };
 use magpie_core::rulebook::edit::set_pace;
 use magpie_core::rulebook::{KindId, Rulebook, SetId};
@@ -212,12 +212,12 @@ impl Bench for Pace {
                 self.refresh(desk);
             }
             Ask::Cursor(by) => {
-                let frames = self.shown().and_then(|made| made.runs.first()).map_or(0, |run| run.samples.len());
+                let frames = self.run_in_front().map_or(0, |run| run.samples.len());
                 let cursor = self.cursor.saturating_add_signed(by as isize);
                 self.cursor = cursor.min(frames.saturating_sub(1));
             }
             Ask::At(ms) => {
-                let samples = self.shown().and_then(|made| made.runs.first()).map_or(&[][..], |run| &run.samples);
+                let samples = self.run_in_front().map_or(&[][..], |run| &run.samples);
                 let off = |at: &usize| (samples[*at].t - ms as f64).abs();
                 let nearest = (0..samples.len()).min_by(|one, other| off(one).total_cmp(&off(other)));
                 self.cursor = nearest.unwrap_or(0);
@@ -245,8 +245,7 @@ impl Bench for Pace {
                 self.typing = Some(Line::new("keys ", hint, text));
             }
             Ask::Mark(key) => {
-                let run = self.shown().and_then(|made| made.runs.first());
-                let at = run.and_then(|run| run.samples.get(self.cursor)).map_or(0.0, |sample| sample.t);
+                let at = self.frame_at_cursor().map_or(0.0, |sample| sample.t);
                 self.mark(desk, key, at.round() as i64);
             }
             Ask::MarkAt(ms, key) => self.mark(desk, key, ms),
@@ -406,6 +405,16 @@ impl Pace {
         all.get(self.rate)
     }
 
+    /// The first mover's run of them.
+    fn run_in_front(&self) -> Option<&TrackRun> {
+        self.shown()?.runs.first()
+    }
+
+    /// The frame of it at which the cursor stands.
+    fn frame_at_cursor(&self) -> Option<&Sample> {
+        self.run_in_front()?.samples.get(self.cursor)
+    }
+
     /// Runs everything anew.
     fn refresh(&mut self, desk: &mut Desk) {
         let Some(book) = desk.game.book().cloned() else { return };
@@ -420,7 +429,7 @@ impl Pace {
             (Ok(own), Ok(other)) => (self.made, self.other) = (own, other),
             (Err(error), _) | (_, Err(error)) => self.wrong = Some(error),
         }
-        let frames = self.shown().and_then(|made| made.runs.first()).map_or(0, |run| run.samples.len());
+        let frames = self.run_in_front().map_or(0, |run| run.samples.len());
         self.cursor = self.cursor.min(frames.saturating_sub(1));
     }
 
@@ -473,7 +482,7 @@ impl Pace {
         session.grid_mut().trial(|grid| run(plan, &book.geometry, extent, Some(grid))).map_err(words)
     }
 
-    /// A key goes down at the cursor, or up where it is down already.
+    /// A key goes down at so many ms, or up where it is down already.
     fn mark(&mut self, desk: &mut Desk, key: Heading, ms: i64) {
         const HOLD: f64 = 200.0;
         let Some(book) = desk.game.book() else { return };
