@@ -342,7 +342,8 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
     }
     let below = Rect { y: area.bottom() - foot, height: foot, ..area };
     let mut pen = Pen::new(buffer, below, theme, 0);
-    foot_lines(editor, theme, &mut pen);
+    let lines = LineIndex::new(&editor.now);
+    foot_lines(editor, &lines, theme, &mut pen);
     if editor.mistakes.len() > 1 {
         let warnings = editor.mistakes.len() - mistakes;
         pen.heading(&format!("{}, {}", counted(mistakes, "mistake"), counted(warnings, "warning")));
@@ -351,7 +352,7 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
         for (number, found) in editor.listed().into_iter().enumerate().take(room) {
             let y = below.y + pen.lines();
             hits.push((Rect { y, height: 1, ..below }, Ask::Mistake(number)));
-            let (mark, style, text) = told(editor, found, theme);
+            let (mark, style, text) = told(editor, &lines, found, theme);
             pen.line(&ellipsis(&format!("{mark} {text}"), width), style);
         }
     }
@@ -359,15 +360,15 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
 }
 
 /// A mistake in a line: its mark, its look, its words.
-fn told(editor: &Editor, found: &Diagnostic, theme: Theme) -> (&'static str, Style, String) {
-    let line = LineIndex::new(&editor.now).line(found.span.start.min(editor.now.len()));
+fn told(editor: &Editor, lines: &LineIndex, found: &Diagnostic, theme: Theme) -> (&'static str, Style, String) {
+    let line = lines.line(found.span.start.min(editor.now.len()));
     let wrong = found.code.severity() == Severity::Error;
     let (mark, style) = if wrong { ("✗", theme.refused()) } else { ("!", theme.waiting()) };
     (mark, style, format!("line {line}: {}", plain(&found.message)))
 }
 
 /// Under the text: what could stand here, and the mistake at the cursor or the first one.
-fn foot_lines(editor: &Editor, theme: Theme, pen: &mut Pen) {
+fn foot_lines(editor: &Editor, lines: &LineIndex, theme: Theme, pen: &mut Pen) {
     if editor.typing && !editor.offers.is_empty() {
         let offers: Vec<&str> = editor.offers.iter().take(8).map(String::as_str).collect();
         pen.parts(&[
@@ -383,7 +384,7 @@ fn foot_lines(editor: &Editor, theme: Theme, pen: &mut Pen) {
     let near = listed.iter().find(|found| found.span.start <= at && at <= found.span.end.max(found.span.start));
     match near.or_else(|| listed.first()) {
         Some(found) => {
-            let (mark, style, text) = told(editor, found, theme);
+            let (mark, style, text) = told(editor, lines, found, theme);
             let help = found.help.as_ref().map_or(String::new(), |help| format!("  → {}", plain(help)));
             pen.wrapped(&format!("{mark} "), &format!("{text}{help}"), style);
         }
