@@ -8,7 +8,7 @@ use crate::words::counted;
 use magpie_core::board::PieceId;
 use magpie_core::grid::{Entering, Grid, Ties};
 use magpie_core::rulebook::Rulebook;
-use magpie_core::space::{Cell, Heading, WorldPoint, show};
+use magpie_core::space::{Cell, WorldPoint, show};
 use ratatui::style::Style;
 
 /// The cell in one line, for where there is no room for more.
@@ -133,8 +133,7 @@ fn places(grid: &Grid, cell: Cell, theme: Theme, pen: &mut Pen) {
         .iter()
         .flat_map(|(name, value)| [(format!("{name} "), theme.faint()), (format!("{value}   "), theme.text())])
         .collect();
-    let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-    pen.hanging(&parts, 2);
+    pen.owned(&parts);
 }
 
 /// From this height on a card has a line for everything.
@@ -155,27 +154,13 @@ fn enters(book: &Rulebook, grid: &Grid, entering: &[Entering], theme: Theme, pen
                 Some(preview) if preview.granted => ("✓", theme.granted()),
                 Some(_) => ("✗", theme.refused()),
             };
-            let side = side(*heading);
+            // Who asks for a heading stands on the other side.
+            let side = heading.opposite().word();
             let shoved = answer.as_ref().filter(|answer| answer.granted && answer.shoved > 0);
             let shoved = shoved.map_or(String::new(), |answer| format!(" shoves {}", answer.shoved));
             parts.push((format!("   {side} "), theme.text()));
             parts.push((format!("{mark}{shoved}"), style));
         }
-        let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-        pen.hanging(&parts, 2);
-    }
-}
-
-/// The side on which one stands who asks for a heading.
-const fn side(heading: Heading) -> &'static str {
-    match heading {
-        Heading::West => "east",
-        Heading::East => "west",
-        Heading::North => "south",
-        Heading::South => "north",
-        Heading::NorthWest => "south-east",
-        Heading::NorthEast => "south-west",
-        Heading::SouthWest => "north-east",
-        Heading::SouthEast => "north-west",
+        pen.owned(&parts);
     }
 }

@@ -54,6 +54,12 @@ impl<'a> Pen<'a> {
         self.hanging(parts, begins + 2);
     }
 
+    /// The same of parts that were made for it.
+    pub fn owned(&mut self, parts: &[(String, Style)]) {
+        let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
+        self.parts(&parts);
+    }
+
     /// A line of styled parts, broken at blanks; what goes on below begins at a column of its own.
     pub fn hanging(&mut self, parts: &[(&str, Style)], column: usize) {
         let room = usize::from(self.area.width);

@@ -33,7 +33,7 @@ pub fn figures(pace: &Pace, theme: Theme, pen: &mut Pen) {
         let rate = if *rate == "jitter" { "jitter".to_owned() } else { format!("{rate} fps") };
         titles.push((format!("{rate:>column$}"), style));
     }
-    line(&titles, pen);
+    pen.owned(&titles);
     let lines = |made: &Made| made.runs.first().map(|run| figure_lines(&run.figures)).unwrap_or_default();
     let tables: Vec<_> = all.iter().map(|made| lines(made)).collect();
     let count = tables.first().map_or(0, Vec::len);
@@ -43,7 +43,7 @@ pub fn figures(pace: &Pace, theme: Theme, pen: &mut Pen) {
             let style = if at == pace.rate { theme.text() } else { theme.faint() };
             parts.push((format!("{:>column$}", short(&table[row].1)), style));
         }
-        line(&parts, pen);
+        pen.owned(&parts);
     }
     if pace.changed.is_none() {
         return;
@@ -61,11 +61,6 @@ pub fn figures(pace: &Pace, theme: Theme, pen: &mut Pen) {
             (&format!("{:>16}", short(&new)), style),
         ]);
     }
-}
-
-fn line(parts: &[(String, ratatui::style::Style)], pen: &mut Pen) {
-    let parts: Vec<(&str, ratatui::style::Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-    pen.parts(&parts);
 }
 
 /// Every frame of the run in front.

@@ -192,8 +192,7 @@ fn short_compass(desk: &Desk, theme: Theme, pen: &mut Pen) {
         parts.push((format!(" {}", arrow(preview.heading)), theme.text()));
         parts.push((mark.into(), style));
     }
-    let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-    pen.parts(&parts);
+    pen.owned(&parts);
 }
 
 /// What each heading would answer, before a key is pressed.

@@ -364,8 +364,7 @@ fn map(probe: &Probe, desk: &Desk, tally: &Tally, theme: Theme, pen: &mut Pen) {
                 _ => parts.push((sign.to_string(), style)),
             }
         }
-        let parts: Vec<(&str, Style)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-        pen.parts(&parts);
+        pen.owned(&parts);
     }
     let key = [
         ("  ", theme.text()),

@@ -153,8 +153,7 @@ fn close(line: &Line, here: f64, theme: Theme, pen: &mut Pen) {
             _ => parts.push((digit(wrong).to_string(), style)),
         }
     }
-    let parts: Vec<(&str, _)> = parts.iter().map(|(text, style)| (text.as_str(), *style)).collect();
-    pen.parts(&parts);
+    pen.owned(&parts);
     let (right, wrong) = line.at(middle);
     let same = right == wrong;
     let style = if same { theme.granted() } else { theme.refused() };
