@@ -127,6 +127,9 @@ pub const MOST_BYTES_REPORTS: usize = if cfg!(test) { 256 << 10 } else { 192 << 
 /// Most requests, actions, signals and settlings that the report of one turn tells, of each; the others are counted.
 pub const MOST_TOLD: usize = if cfg!(test) { 1_000 } else { 10_000 };
 
+/// Most sentences that the report of one turn tells of one settling of a rule; its counts tell the rest.
+pub const MOST_DEEDS: usize = 100;
+
 /// Most checks, shoved pieces, cells and changes that the report of one turn holds together.
 pub const MOST_FACTS: usize = if cfg!(test) { 50_000 } else { 1_000_000 };
 

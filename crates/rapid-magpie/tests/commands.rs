@@ -120,6 +120,49 @@ fn play_tells_the_state_and_every_answer() {
     assert!(code == 2 && errors.contains("`rihgt` is no input"), "{errors}");
 }
 
+/// With the ledger every answer has the same keys, and `entered` stands beside them.
+#[test]
+fn the_ledger_tells_rules_settling_signals_and_what_entering_did() {
+    let rules = "  on start: signal \"hello\"\n  man into box if bells > 0: take\n  man into box: shove\n  when box on bell if bells = 0: add 1 to bells, \
+                 place wall here\n  on key act: step box2 east\n  on key alt: restart\n"
+        .replace("box2", "wall");
+    let source = ROOM.split("rules").next().unwrap().replace("  wall # body", "  wall # body\n  bell b mark");
+    let source = format!("{}rules\n{rules}", source.replace("M_c__#", "M_cb_"));
+    let folder = folder(&[("a.magpie", &source)]);
+    let inputs = "right right act alt";
+    let (_, found) = json(folder.path(), &["play", "a.magpie", "--inputs", inputs, "--json", "--show", "ledger"]);
+    for answer in found["answers"].as_array().unwrap() {
+        let keys: Vec<&String> = answer.as_object().unwrap().keys().filter(|key| *key != "notes").collect();
+        let wanted = [
+            "turn", "input", "board", "counters", "outcome", "requests", "actions", "rules", "settling", "signals",
+            "heading", "chosen",
+        ];
+        assert_eq!(keys, wanted);
+    }
+    assert_eq!(found["entered"]["rules"][0]["did"], serde_json::json!(["signalled \"hello\""]));
+    assert_eq!(found["entered"]["signals"], serde_json::json!(["hello"]));
+    let pushed = &found["answers"][1];
+    let passed_over = &pushed["requests"][0]["checks"][3];
+    let wanted = serde_json::json!({
+        "check": "if", "holds": null, "text": "bells > 0: 0 > 0 does not hold", "line": 14, "rule": "man into box",
+    });
+    assert_eq!(passed_over, &wanted);
+    let wanted = serde_json::json!([{
+        "pass": 1, "line": 16, "rule": "when box on bell", "matches": 1, "gone": 0, "moved": 0, "made": 0, "turned": 0,
+    }]);
+    assert_eq!(pushed["settling"][0], wanted[0], "{}", pushed["settling"]);
+    assert_eq!(pushed["heading"], "east");
+    let nobody = &found["answers"][2]["rules"][0];
+    assert_eq!(nobody["did"], serde_json::json!(["refused to step wall: nobody"]));
+    let turns: Vec<&Value> = found["answers"].as_array().unwrap().iter().map(|answer| &answer["turn"]).collect();
+    assert_eq!(turns, [1, 2, 3, 0]);
+    let (_, text, _) = run(folder.path(), &["play", "a.magpie", "--inputs", inputs, "--show", "all"]);
+    assert!(text.contains("refused to step wall: nobody"), "{text}");
+    assert!(text.contains("turn 4: alt (turns is 0 again)") && text.contains("the map begins again"), "{text}");
+    let (_, text, _) = run(folder.path(), &["play", "a.magpie", "--inputs", "undo right"]);
+    assert!(text.contains("input 1 `undo` is dropped: nothing to take back"), "{text}");
+}
+
 #[test]
 fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
     let folder = folder(&[("a.magpie", ROOM)]);

@@ -1,32 +1,20 @@
 //! Actions: what inputs and timers ask for.
 
 use super::context::Context;
+use super::deeds::Requests;
 use super::flow::Flow;
 use super::plan::Step;
 use super::report::ActionReport;
-use super::state::Grid;
+use super::state::{Chosen, Grid};
 use super::watch::{Nobody, Watch};
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Action, HeadingWord, Pieces, PlainVerb, Spot};
+use crate::rulebook::{Action, HeadingWord, KindId, Pieces, PlainVerb, Spot};
 use crate::space::Heading;
 use hashbrown::{HashMap, HashSet};
 use std::collections::VecDeque;
 
-/// Why an action on pieces was refused.
-const fn refused(nobody: bool, granted: bool) -> Option<&'static str> {
-    match (nobody, granted) {
-        (true, _) => Some("nobody"),
-        (false, false) => Some("refused"),
-        (false, true) => None,
-    }
-}
-
-/// Tells an action's answer; whether it was granted.
-fn told<W: Watch>(action: &'static str, refusal: Option<&str>, watch: &mut W) -> bool {
-    let granted = refusal.is_none();
-    watch.action(ActionReport::of(action, refusal));
-    granted
-}
+/// What an action of a body is to be told as: its name and cell before it acts.
+type Named = Option<String>;
 
 impl Grid {
     /// Does an action; whether it was granted.
@@ -35,54 +23,37 @@ impl Grid {
         match action {
             Action::Common(common) => self.common(common, context, watch),
             Action::Step { pieces, heading, times } => {
-                let pieces = self.heeding(pieces, context);
-                self.step_all(pieces, heading, *times, context, watch)
+                let found = self.heeding(pieces, context);
+                if found.is_empty() {
+                    let is_ignored = W::LEDGER && !self.pieces(pieces, context).is_empty();
+                    return Ok(self.nobody("step", pieces, is_ignored, watch));
+                }
+                self.step_all(found, heading, *times, context, watch)
             }
             Action::Steer(set, heading) => {
-                let pieces = self.heeding(&Pieces::Every(*set, None), context);
-                pieces.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
-                Ok(!pieces.is_empty())
+                let pieces = Pieces::Every(*set, None);
+                let found = self.heeding(&pieces, context);
+                found.iter().for_each(|piece| self.state.board.turn(*piece, Some(*heading)));
+                let words = watch.wants_deeds().then(|| self.pieces_at(&found));
+                let rest = format!(" {}", heading.word());
+                self.did_to(("steered", "steer"), &pieces, words, &rest, watch);
+                Ok(!found.is_empty())
             }
-            Action::Choose(spot) => {
-                let cell = spot.as_ref().map(|spot| self.spot(spot, &context.view));
-                let refusal = (cell == Some(None)).then_some("no such cell");
-                if refusal.is_none() {
-                    self.state.small.chosen = cell.flatten();
-                }
-                Ok(told("choose", refusal, watch))
-            }
+            Action::Choose(spot) => Ok(self.choose(spot.as_ref(), context, watch)),
             Action::Swap { one, other, if_run } => {
                 let cells = [one, other].map(|spot| self.spot(spot, &context.view));
+                let words = watch.wants_deeds().then(|| self.both_words([one, other], cells, context));
                 let refusal = self.swap_cells(cells, *if_run).err();
                 self.turn.granted |= refusal.is_none();
                 self.carry(watch)?;
-                Ok(told("swap", refusal, watch))
+                Ok(self.told("swap", cells, refusal, ("swapped", "swap", words), watch))
             }
             Action::Leap(pieces, east, south) => self.leap_all(pieces, (*east, *south), context, watch),
             Action::Walk(pieces, spot) => self.walk_first(pieces, spot, context, watch),
-            Action::Drop(pieces, word) => {
-                let pieces = self.pieces(pieces, context);
-                let nobody = pieces.is_empty();
-                let mut granted = false;
-                for (heading, piece) in self.foremost_first(pieces, word, context) {
-                    granted |= self.drop_one(piece, Step::along(heading, self.book.geometry.south()), watch)?;
-                }
-                Ok(told("drop", refused(nobody, granted), watch))
-            }
-            Action::Flood { from, into, eight } => {
-                let from = self.spot(from, &context.view);
-                let flooded = self.flood(from, *into, *eight, W::LEDGER);
-                let granted = flooded.is_ok();
-                if W::LEDGER {
-                    let mut report = ActionReport::of("flood", flooded.as_ref().err().map(String::as_str));
-                    report.rings = flooded.ok();
-                    report.size = report.rings.as_ref().map(|rings| rings.cells.len() as u32);
-                    watch.action(report);
-                }
-                Ok(granted)
-            }
-            Action::Rotate { pieces, clockwise, tries } => {
-                let mut pieces = self.pieces(pieces, context);
+            Action::Drop(pieces, word) => self.drop_all(pieces, word, context, watch),
+            Action::Flood { from, into, eight } => Ok(self.flood_from(from, *into, *eight, context, watch)),
+            Action::Rotate { pieces: who, clockwise, tries } => {
+                let mut pieces = self.pieces(who, context);
                 self.one_of_each_body(&mut pieces);
                 let mut refusal = Some("nobody");
                 for piece in pieces {
@@ -91,63 +62,234 @@ impl Grid {
                         Err(why) => refusal = refusal.map(|_| why),
                     }
                 }
-                Ok(told("rotate", refusal, watch))
+                let way = if *clockwise { "clockwise" } else { "counterclockwise" };
+                let words = watch.wants_deeds().then(|| format!("{} {way}", self.book.pieces_words(who)));
+                Ok(self.told("rotate", [], refusal, ("rotated", "rotate", words), watch))
             }
             Action::LockActive => {
                 let refusal = (!self.lock_active()).then_some("nobody");
-                Ok(told("lock", refusal, watch))
+                let words = watch.wants_deeds().then(|| "active".into());
+                Ok(self.told("lock", [], refusal, ("locked", "lock", words), watch))
             }
+        }
+    }
+
+    /// Tells an action's answer and the cells concerned, and says it in a sentence; whether it was granted.
+    fn told<W: Watch>(
+        &self,
+        action: &'static str,
+        cells: impl IntoIterator<Item = Option<CellId>>,
+        refusal: Option<&str>,
+        (did, to_do, words): (&str, &str, Option<String>),
+        watch: &mut W,
+    ) -> bool {
+        if W::LEDGER {
+            let cells = cells.into_iter().flatten().map(|cell| self.state.board.cell(cell));
+            watch.action(ActionReport::of(action, refusal).at(cells));
+            let sentence = |words: String| match refusal {
+                None => format!("{did} {words}"),
+                Some(why) => format!("refused to {to_do} {words}: {why}"),
+            };
+            watch.told(refusal.is_some(), words.map(sentence));
+        }
+        refusal.is_none()
+    }
+
+    /// Nobody is there for an action, or nobody heeds the key: it is refused.
+    fn nobody<W: Watch>(&self, to_do: &str, who: &Pieces, is_ignored: bool, watch: &mut W) -> bool {
+        let text = || {
+            let why = if is_ignored { "the key is ignored, nobody turns straight back" } else { "nobody" };
+            format!("refused to {to_do} {}: {why}", self.book.pieces_words(who))
+        };
+        watch.did(true, watch.wants_deeds().then(text));
+        false
+    }
+
+    /// Both spots of a swap, with what stands there.
+    fn both_words(&mut self, spots: [&Spot; 2], cells: [Option<CellId>; 2], context: &Context) -> String {
+        let mut words = [0, 1].map(|at| match cells[at] {
+            Some(cell) => self.top_at(cell),
+            None => self.spot_at(spots[at], &context.view),
+        });
+        let second = std::mem::take(&mut words[1]);
+        format!("{} with {second}", words[0])
+    }
+
+    /// Marks a cell and the topmost piece in it, or takes the mark away.
+    fn choose<W: Watch>(&mut self, spot: Option<&Spot>, context: &Context, watch: &mut W) -> bool {
+        let Some(spot) = spot else {
+            self.state.small.chosen = None;
+            return self.told("choose", [], None, ("chose", "choose", Some("nothing".into())), watch);
+        };
+        let cell = self.spot(spot, &context.view);
+        let refusal = cell.is_none().then_some("no such cell");
+        if let Some(cell) = cell {
+            self.state.small.chosen = Some(Chosen { cell, piece: self.top_piece(cell) });
+        }
+        let words = watch.wants_deeds().then(|| match cell {
+            Some(cell) => self.top_at(cell),
+            None => self.book.spot_words(spot),
+        });
+        self.told("choose", [cell], refusal, ("chose", "choose", words), watch)
+    }
+
+    /// Fills an area from a cell.
+    fn flood_from<W: Watch>(
+        &mut self,
+        from: &Spot,
+        into: KindId,
+        eight: bool,
+        context: &Context,
+        watch: &mut W,
+    ) -> bool {
+        let cell = self.spot(from, &context.view);
+        let at = watch.wants_deeds().then(|| self.spot_at(from, &context.view));
+        let flooded = self.flood(cell, into, eight, W::LEDGER);
+        let granted = flooded.is_ok();
+        if W::LEDGER {
+            let name = &self.book.kind(into).name;
+            let why = flooded.as_ref().err().cloned();
+            let rings = flooded.ok();
+            let size = rings.as_ref().map(|rings| rings.cells.len() as u32);
+            let text = at.map(|at| match (size, &why) {
+                (Some(1), _) => format!("flooded 1 cell from {at} with {name}"),
+                (Some(size), _) => format!("flooded {size} cells from {at} with {name}"),
+                (None, why) => {
+                    format!("refused to flood from {at} into {name}: {}", why.as_deref().unwrap_or_default())
+                }
+            });
+            let cells = cell.map(|cell| self.state.board.cell(cell));
+            watch.action(ActionReport { size, rings, ..ActionReport::of("flood", why.as_deref()).at(cells) });
+            watch.told(!granted, text);
+        }
+        granted
+    }
+
+    /// What a body is called before it acts, where somebody wants to know.
+    fn named<W: Watch>(&self, piece: PieceId, watch: &W) -> Named {
+        watch.wants_deeds().then(|| self.piece_at(piece))
+    }
+
+    /// Notes the answer to a body that has acted.
+    fn add_to(&self, requests: &mut Requests, named: Named, heading: Option<Heading>, piece: PieceId, granted: bool) {
+        if let Some(body) = named {
+            requests.add(self, &body, heading, self.state.board.cell_of(piece), granted);
         }
     }
 
     /// One request to a far cell for every piece.
     fn leap_all<W: Watch>(
         &mut self,
-        pieces: &Pieces,
+        who: &Pieces,
         (east, south): (i64, i64),
         context: &Context,
         watch: &mut W,
     ) -> Result<bool, Flow> {
         let step = Step { columns: east, rows: south * self.book.geometry.south(), heading: None };
-        let mut pieces = self.pieces(pieces, context);
+        let mut pieces = self.pieces(who, context);
         self.one_of_each_body(&mut pieces);
-        let (nobody, mut granted) = (pieces.is_empty(), false);
+        let (mut granted, mut requests) = (false, Requests::default());
+        let mut refusal = Some("nobody".to_owned());
         for piece in pieces {
-            granted |= self.stands(piece) && self.ask(piece, step, watch)?;
+            if !self.stands(piece) {
+                continue;
+            }
+            let named = self.named(piece, watch);
+            let leapt = self.ask(piece, step, watch)?;
+            granted |= leapt;
+            refusal = (!granted).then(|| self.refusal().to_owned());
+            self.add_to(&mut requests, named, None, piece, leapt);
         }
-        Ok(told("leap", refused(nobody, granted), watch))
+        self.told_all("leap", ("leapt", "leap"), who, refusal.as_deref(), &requests, watch);
+        Ok(granted)
+    }
+
+    /// Tells the answer of an action that made requests.
+    fn told_all<W: Watch>(
+        &self,
+        action: &'static str,
+        (did, to_do): (&str, &str),
+        who: &Pieces,
+        refusal: Option<&str>,
+        requests: &Requests,
+        watch: &mut W,
+    ) {
+        if !W::LEDGER {
+            return;
+        }
+        watch.action(ActionReport::of(action, refusal));
+        if refusal == Some("nobody") {
+            self.nobody(to_do, who, false, watch);
+        } else {
+            watch.told(refusal.is_some(), watch.wants_deeds().then(|| requests.sentence(did, to_do)));
+        }
+    }
+
+    /// The same step again and again for every piece.
+    fn drop_all<W: Watch>(
+        &mut self,
+        who: &Pieces,
+        word: &HeadingWord,
+        context: &Context,
+        watch: &mut W,
+    ) -> Result<bool, Flow> {
+        let pieces = self.pieces(who, context);
+        let (mut granted, mut requests) = (false, Requests::default());
+        let mut refusal = Some("nobody".to_owned());
+        if let (true, Some(first)) = (W::LEDGER, pieces.first()) {
+            refusal = Some(self.no_heading(*first, word, &context.view).into());
+        }
+        for (heading, piece) in self.foremost_first(pieces, word, context) {
+            let named = self.named(piece, watch);
+            let dropped = self.drop_one(piece, Step::along(heading, self.book.geometry.south()), watch)?;
+            granted |= dropped;
+            refusal = (!granted).then(|| self.refusal().to_owned());
+            self.add_to(&mut requests, named, Some(heading), piece, dropped);
+        }
+        self.told_all("drop", ("dropped", "drop"), who, refusal.as_deref(), &requests, watch);
+        Ok(granted)
     }
 
     /// The first piece that has a way goes it, step by step.
     fn walk_first<W: Watch>(
         &mut self,
-        pieces: &Pieces,
+        who: &Pieces,
         spot: &Spot,
         context: &Context,
         watch: &mut W,
     ) -> Result<bool, Flow> {
-        let pieces = self.pieces(pieces, context);
+        let pieces = self.pieces(who, context);
         let goal = self.spot(spot, &context.view);
-        let mut refusal = Some(if pieces.is_empty() { "nobody" } else { "no such cell" });
+        let at = watch.wants_deeds().then(|| self.spot_at(spot, &context.view));
+        let mut words = at.as_ref().map(|at| format!("{} to {at}", self.book.pieces_words(who)));
+        let mut refusal = Some(if pieces.is_empty() { "nobody" } else { "no such cell" }.to_owned());
         for piece in pieces {
             let Some(goal) = goal else { break };
+            let named = self.named(piece, watch);
             match self.way(piece, goal) {
-                Err(why) => refusal = refusal.filter(|before| *before == "no way").or(Some(why)),
+                Err(why) => refusal = refusal.filter(|before| before == "no way").or(Some(why.into())),
                 Ok(way) => {
+                    let all = way.len();
+                    let mut gone = 0;
                     for heading in way {
                         let step = Step::along(heading, self.book.geometry.south());
                         if !self.stands(piece) || !self.ask(piece, step, watch)? {
                             break;
                         }
-                        refusal = None;
+                        gone += 1;
                     }
+                    refusal = (gone == 0).then(|| self.refusal().to_owned());
+                    words = named.zip(at.as_ref()).map(|(named, at)| {
+                        let stopped = if gone < all { format!(", {gone} of {all} steps") } else { String::new() };
+                        format!("{named} to {at}{stopped}")
+                    });
                 }
             }
             if refusal.is_none() {
                 break;
             }
         }
-        Ok(told("walk", refusal, watch))
+        Ok(self.told("walk", [goal], refusal.as_deref(), ("walked", "walk", words), watch))
     }
 
     /// The pieces meant by a key's action: those that may not turn straight back do not heed it.
@@ -184,7 +326,7 @@ impl Grid {
 
     /// A shortest way of a piece by straight steps that nothing but `pass` and `take` decides, west before east before
     /// north before south among equals.
-    fn way(&mut self, piece: PieceId, goal: CellId) -> Result<Vec<Heading>, &'static str> {
+    pub(super) fn way(&mut self, piece: PieceId, goal: CellId) -> Result<Vec<Heading>, &'static str> {
         const ORDER: [Heading; 4] = [Heading::West, Heading::East, Heading::North, Heading::South];
         let start = self.state.board.cell_of(piece).ok_or("no way")?;
         if start == goal {
@@ -271,7 +413,7 @@ impl Grid {
     /// Pieces with the headings that words give them, the foremost along its heading first: those going west before those
     /// going east, north, south and diagonally, ties in reading order.
     fn foremost_first(
-        &self,
+        &mut self,
         mut pieces: Vec<PieceId>,
         word: &HeadingWord,
         context: &Context,
@@ -299,22 +441,35 @@ impl Grid {
         context: &Context,
         watch: &mut W,
     ) -> Result<bool, Flow> {
-        let mut granted = false;
-        for (heading, piece) in self.foremost_first(pieces, word, context) {
-            let mut heading = heading;
+        let (mut granted, mut requests) = (false, Requests::default());
+        let first = pieces.first().copied();
+        let order = self.foremost_first(pieces, word, context);
+        if let (true, Some(piece)) = (order.is_empty() && watch.wants_deeds(), first) {
+            let why = self.no_heading(piece, word, &context.view);
+            let text = format!("refused to step {} {}: {why}", self.piece_at(piece), self.book.heading_words(word));
+            watch.did(true, Some(text));
+        }
+        for (heading, piece) in &order {
+            let mut heading = *heading;
+            let (named, mut stepped) = (self.named(*piece, watch), false);
             for _ in 0..times {
                 let step = Step::along(heading, self.book.geometry.south());
-                if !self.ask(piece, step, watch)? {
+                if !self.ask(*piece, step, watch)? {
                     break;
                 }
-                granted = true;
-                if times > 1 && matches!(word, HeadingWord::Toward(_)) {
-                    match self.heading_word(piece, word, &context.view) {
+                stepped = true;
+                if times > 1 && matches!(word, HeadingWord::Toward(_) | HeadingWord::Along(_)) {
+                    match self.heading_word(*piece, word, &context.view) {
                         Some(next) => heading = next,
                         None => break,
                     }
                 }
             }
+            granted |= stepped;
+            self.add_to(&mut requests, named, Some(heading), *piece, stepped);
+        }
+        if !order.is_empty() {
+            watch.told(!granted, watch.wants_deeds().then(|| requests.sentence("stepped", "step")));
         }
         Ok(granted)
     }

@@ -90,16 +90,20 @@ impl Grid {
 
     /// Commits what was planned, or does what a refusal does, and tells it.
     fn carry_out<W: Watch>(&mut self, piece: PieceId, from: CellId, step: Step, watch: &mut W) -> Goes {
-        let kind = self.state.board.kind_of(piece);
         let reason = self.plan.reason;
-        let granted = reason.is_none();
-        let checks = if W::LEDGER { std::mem::take(&mut self.plan.checks) } else { Vec::new() };
-        let shoved = if W::LEDGER { self.shoved() } else { Vec::new() };
         let by = match (self.plan.carried, self.plan.falling) {
             (Some(_), _) => Asked::Carried,
             (None, true) => Asked::Falling,
             (None, false) => Asked::Own,
         };
+        let mut told = 0;
+        let mut why = None;
+        if W::LEDGER {
+            let request = self.asked(piece, from, step, by);
+            let refusing = request.reason.and_then(|check| request.checks.get(check)).filter(|_| by == Asked::Own);
+            why = refusing.map(|check| check.text(&self.book, self.state.board.extent()));
+            told = watch.request(request);
+        }
         let flow = match reason {
             None => self.commit(piece, step, by, watch),
             // In a fall, and where a rider is asked, a refusal has no effects.
@@ -107,21 +111,28 @@ impl Grid {
             Some(reason) => self.refused(piece, step, &reason, watch),
         };
         if W::LEDGER {
-            let to = self.state.board.cell_of(piece).map(|cell| self.state.board.cell(cell));
-            watch.request(Request {
-                by,
-                kind,
-                from: self.state.board.cell(from),
-                to,
-                heading: step.heading,
-                granted,
-                reason: reason.map(|reason| reason.check),
-                refusal: reason,
-                shoved,
-                checks,
-            });
+            self.turn.why = why;
+            watch.arrived(told, self.state.board.cell_of(piece).map(|cell| self.state.board.cell(cell)));
         }
         flow
+    }
+
+    /// The request that was planned, and its answer, before it is carried out.
+    fn asked(&mut self, piece: PieceId, from: CellId, step: Step, by: Asked) -> Request {
+        let reason = self.plan.reason;
+        let from = self.state.board.cell(from);
+        Request {
+            by,
+            kind: self.state.board.kind_of(piece),
+            from,
+            to: Some(from),
+            heading: step.heading,
+            granted: reason.is_none(),
+            reason: reason.map(|reason| reason.check),
+            refusal: reason,
+            shoved: self.shoved(),
+            checks: std::mem::take(&mut self.plan.checks),
+        }
     }
 
     /// The pieces that the plan would move besides the asker.
@@ -290,17 +301,22 @@ impl Grid {
         for (off, leaver, stays, here) in offs {
             let context =
                 Context { matched: Matched::Pair(*leaver, Some(*stays)), view: View::of(Some(*here), step.heading) };
-            watch.fired(Fired::Off(*off));
-            self.do_effects(&book.offs[*off].effects, &context, watch)?;
+            self.acting(Fired::Off(*off), watch, |grid, watch| {
+                grid.do_effects(&book.offs[*off].effects, &context, watch)
+            })?;
         }
         decided.sort_by_key(|decided| decided.body);
         for decided in decided.iter() {
             let effects = &book.meeting(decided.clause).effects;
+            if effects.is_empty() {
+                continue;
+            }
             let context = Context {
                 matched: Matched::Pair(decided.asker, decided.occupant),
                 view: View::of(Some(decided.here), step.heading),
             };
-            self.do_effects(effects, &context, watch)?;
+            let rule = Fired::Meeting(decided.clause);
+            self.acting(rule, watch, |grid, watch| grid.do_effects(effects, &context, watch))?;
         }
         Ok(())
     }
@@ -360,6 +376,10 @@ impl Grid {
         };
         let view = View::of(here, step.heading);
         let context = Context { matched: Matched::Pair(reason.asker, reason.occupant), view };
-        self.do_effects(&book.meeting(clause).effects, &context, watch)
+        let effects = &book.meeting(clause).effects;
+        if effects.is_empty() {
+            return Ok(());
+        }
+        self.acting(Fired::Meeting(clause), watch, |grid, watch| grid.do_effects(effects, &context, watch))
     }
 }

@@ -12,20 +12,9 @@ impl Grid {
         self.cond_holds(cond, &View::default())
     }
 
-    /// The comparisons of a condition with the numbers that stand on both sides now, and whether each holds.
-    pub fn compared(&self, cond: &Cond) -> Vec<(String, bool)> {
-        match cond {
-            Cond::Or(all) | Cond::And(all) => all.iter().flat_map(|cond| self.compared(cond)).collect(),
-            Cond::Not(cond) => {
-                self.compared(cond).into_iter().map(|(text, holds)| (format!("not {text}"), !holds)).collect()
-            }
-            Cond::Compare(left, compare, right) => {
-                let view = View::default();
-                let (left, right) = (self.sum(left, &view), self.sum(right, &view));
-                vec![(format!("{left} {} {right}", compare.symbol()), self.holds(cond))]
-            }
-            Cond::Heading(_) | Cond::Blocked | Cond::Spot(_) | Cond::Beside(..) => Vec::new(),
-        }
+    /// The parts of a condition of a scenario or an invariant, with what each sees and whether it holds now.
+    pub fn parts(&self, cond: &Cond) -> Vec<(String, bool)> {
+        self.states(cond, &View::default())
     }
 
     pub(super) fn cond_holds(&self, cond: &Cond, view: &View) -> bool {
@@ -118,7 +107,7 @@ impl Grid {
             Spot::Here => view.here,
             Spot::Tapped | Spot::Dragged => board.id(self.turn.touch?.down),
             Spot::Dropped => board.id(self.turn.touch?.up),
-            Spot::Chosen => self.state.small.chosen,
+            Spot::Chosen => self.chosen_cell(),
             Spot::The(kind) => self.first_of(*kind),
             Spot::AheadOf(kind) => {
                 let cell = self.first_of(*kind)?;
@@ -132,7 +121,7 @@ impl Grid {
     }
 
     /// The heading that words give a piece, `None` where they give none.
-    pub(super) fn heading_word(&self, piece: PieceId, word: &HeadingWord, view: &View) -> Option<Heading> {
+    pub(super) fn heading_word(&mut self, piece: PieceId, word: &HeadingWord, view: &View) -> Option<Heading> {
         match word {
             HeadingWord::Compass(heading) => Some(*heading),
             HeadingWord::Relative(eighths) => Some(self.state.board.heading_of(piece)?.turned(*eighths)),
@@ -140,6 +129,10 @@ impl Grid {
                 let goal = self.state.board.cell(self.spot(spot, view)?);
                 let from = self.state.board.cell(self.state.board.cell_of(piece)?);
                 self.toward(from, goal)
+            }
+            HeadingWord::Along(spot) => {
+                let goal = self.spot(spot, view)?;
+                self.way(piece, goal).ok()?.first().copied()
             }
         }
     }

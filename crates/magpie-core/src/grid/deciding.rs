@@ -66,6 +66,7 @@ impl Grid {
                 verb,
                 clause: clause.map(|clause| clause.number),
                 limit: 0,
+                seen: None,
             };
             self.plan.checks.push(check);
         }
@@ -77,6 +78,43 @@ impl Grid {
             && let Some(check) = self.plan.checks.last_mut()
         {
             check.limit = limit;
+        }
+    }
+
+    /// Notes the clauses about a meeting that come before the one that decides, and are passed over because of their `if`.
+    pub(super) fn note_passed_over(
+        &mut self,
+        facts: &Facts,
+        met: Result<KindId, u32>,
+        decides: Option<Clause>,
+        view: &View,
+    ) {
+        let kind = self.state.board.kind_of(facts.asker);
+        let tables = self.tables.clone();
+        for clause in &tables.clauses[usize::from(kind.0)] {
+            if decides.is_some_and(|decides| decides.number == clause.number) {
+                break;
+            }
+            let about = match met {
+                Ok(occupant) => {
+                    let board = &self.state.board;
+                    let same = board.layer(kind) == board.layer(occupant);
+                    clause.meets(&self.book, occupant) && clause.layers.is_none_or(|wanted| wanted == same)
+                }
+                Err(border) => clause.met == border,
+            };
+            if let Some(guard) = self.book.meeting(clause.number).guard.as_ref().filter(|_| about) {
+                let seen = self.seen(guard, view).into();
+                self.note::<super::watch::Recorder>(
+                    &Facts { kind: CheckKind::If, ..*facts },
+                    None,
+                    Some(*clause),
+                    false,
+                );
+                if let Some(check) = self.plan.checks.last_mut() {
+                    check.seen = Some(seen);
+                }
+            }
         }
     }
 

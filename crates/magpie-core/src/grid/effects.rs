@@ -1,12 +1,13 @@
 //! Effects, and what actions have in common with them: pieces and counters change, things are put down.
 
 use super::context::{Context, Matched, Spawn, Spawned, Where};
+use super::deeds;
 use super::flow::{Ended, Flow, Goes};
 use super::report::ActionReport;
 use super::state::{Grid, Running};
 use super::watch::Watch;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{Common, Effect, KindId, Pieces, Place, SetId, Spot};
+use crate::rulebook::{Common, CounterId, CounterRead, Effect, HeadingWord, KindId, Pieces, Place, SetId, Spot, Sum};
 
 impl Grid {
     /// Does effects in their order.
@@ -21,7 +22,7 @@ impl Grid {
     pub(super) fn effect<W: Watch>(&mut self, effect: &Effect, context: &Context, watch: &mut W) -> Result<bool, Flow> {
         match effect {
             Effect::Common(common) => self.common(common, context, watch),
-            Effect::Become(kind) => Ok(self.become_kind(*kind, context)),
+            Effect::Become(kind) => Ok(self.become_kind(*kind, context, watch)),
             // These are done once for all matches of a line rule; nowhere else can they stand.
             Effect::Clear | Effect::DropRows(_) => Ok(false),
         }
@@ -30,57 +31,60 @@ impl Grid {
     /// Does what effects and actions have in common; whether it was granted.
     pub(super) fn common<W: Watch>(&mut self, common: &Common, context: &Context, watch: &mut W) -> Result<bool, Flow> {
         match common {
-            Common::Remove(pieces) => {
-                let pieces = self.pieces(pieces, context);
+            Common::Remove(who) => {
+                let pieces = self.pieces(who, context);
+                let words = watch.wants_deeds().then(|| self.pieces_at(&pieces));
                 pieces.iter().for_each(|piece| self.state.board.remove(*piece));
+                self.did_to(("removed", "remove"), who, words, "", watch);
                 Ok(!pieces.is_empty())
             }
-            Common::TurnInto(pieces, kind) => {
-                let pieces = self.pieces(pieces, context);
+            Common::TurnInto(who, kind) => {
+                let pieces = self.pieces(who, context);
+                let words = watch.wants_deeds().then(|| self.pieces_at(&pieces));
                 pieces.iter().for_each(|piece| self.state.board.become_kind(*piece, *kind));
+                let rest = || format!(" into {}", self.book.kind(*kind).name);
+                self.did_to(("turned", "turn"), who, words, &rest(), watch);
                 Ok(!pieces.is_empty())
             }
-            Common::TurnHeading(pieces, word) => {
-                let mut turned = false;
-                for piece in self.pieces(pieces, context) {
-                    if let Some(heading) = self.heading_word(piece, word, &context.view) {
-                        self.state.board.turn(piece, Some(heading));
-                        turned = true;
-                    }
-                }
-                Ok(turned)
-            }
+            Common::TurnHeading(who, word) => Ok(self.turn_pieces(who, word, context, watch)),
             Common::Place(kind, place) => Ok(self.put_down(*kind, place, context, watch)),
-            Common::SpawnKind(kind, place) => Ok(self.ask_spawn(Spawned::Kind(*kind), place, context)),
-            Common::SpawnShape(shape, place) => Ok(self.ask_spawn(Spawned::Shape(*shape), place, context)),
+            Common::SpawnKind(kind, place) => Ok(self.ask_spawn(Spawned::Kind(*kind), place, context, watch)),
+            Common::SpawnShape(shape, place) => Ok(self.ask_spawn(Spawned::Shape(*shape), place, context, watch)),
             Common::Grow(times) => {
                 let matched = context.matched.pieces();
                 let kinds: Vec<KindId> = matched.map(|piece| self.state.board.kind_of(piece)).collect();
                 self.grow(*times, &kinds);
+                watch.did(false, watch.wants_deeds().then(|| format!("let the trail grow by {times}")));
                 Ok(true)
             }
-            Common::Fall(set, heading) => self.fall(*set, *heading, watch),
-            Common::Refill(set, edge) => self.refill(*set, *edge, watch),
-            Common::Add(sum, counter) => {
-                let value = self.state.counters[usize::from(counter.0)].saturating_add(self.sum(sum, &context.view));
-                self.set_counter(*counter, value);
-                Ok(true)
+            Common::Fall(set, heading) => {
+                let moved = self.fall(*set, *heading, watch)?;
+                let name = &self.book.set(*set).name;
+                let (did, none) = if moved { ("let", "") } else { ("refused to let", ": none can") };
+                let fell = || format!("{did} {name} fall {}{none}", heading.word());
+                watch.did(!moved, watch.wants_deeds().then(fell));
+                Ok(moved)
             }
-            Common::Set(counter, sum) => {
-                let value = self.sum(sum, &context.view);
-                self.set_counter(*counter, value);
-                Ok(true)
+            Common::Refill(set, edge) => {
+                let made = self.refill(*set, *edge, watch)?;
+                let name = &self.book.set(*set).name;
+                let (did, full) = if made { ("refilled", "") } else { ("refused to refill", ": it is full") };
+                let filled = || format!("{did} {name} at {}{full}", edge.word());
+                watch.did(!made, watch.wants_deeds().then(filled));
+                Ok(made)
             }
+            Common::Add(sum, counter) => Ok(self.count_on(*counter, sum, true, context, watch)),
+            Common::Set(counter, sum) => Ok(self.count_on(*counter, sum, false, context, watch)),
             Common::Signal(text) => {
                 watch.signal(text);
+                watch.told(false, watch.wants_deeds().then(|| format!("signalled \"{text}\"")));
                 Ok(true)
             }
-            Common::Win => {
-                self.turn.pending.get_or_insert(Ended::Won);
-                Ok(true)
-            }
-            Common::Lose => {
-                self.turn.pending.get_or_insert(Ended::Lost);
+            Common::Win | Common::Lose => {
+                let (ended, word) =
+                    if matches!(common, Common::Win) { (Ended::Won, "won") } else { (Ended::Lost, "lost") };
+                self.turn.pending.get_or_insert(ended);
+                watch.told(false, watch.wants_deeds().then(|| format!("{word}, once the turn has settled")));
                 Ok(true)
             }
             Common::Quicken { timer, by, least } => {
@@ -88,42 +92,150 @@ impl Grid {
                 if let Some(running) = self.state.timers.get(number).copied() {
                     let period = by.per_cent_less(running.period).max((*least).max(1) as u64);
                     self.set_timer(number, Running { period, ..running });
+                    watch.did(
+                        false,
+                        watch.wants_deeds().then(|| {
+                            let name = self.book.timer_name(*timer);
+                            format!("quickened {name}: {} ms to {period} ms", running.period)
+                        }),
+                    );
                 }
                 Ok(true)
             }
-            Common::Restart => Err(Flow::Restart),
-            Common::NextMap => Err(Flow::NextMap),
+            Common::Restart => {
+                watch.told(false, watch.wants_deeds().then(|| "began the map again".into()));
+                Err(Flow::Restart)
+            }
+            Common::NextMap => {
+                let words = if self.has_next_map() { "went on to the next map" } else { "won: there is no next map" };
+                watch.told(false, watch.wants_deeds().then(|| words.into()));
+                Err(Flow::NextMap)
+            }
         }
     }
 
-    /// Asks for something to be put down when the board has settled; granted until then.
-    fn ask_spawn(&mut self, what: Spawned, place: &Place, context: &Context) -> bool {
-        let place = self.place(place, context);
-        self.turn.spawns.push(Spawn { what, place });
+    /// Adds a sum to a counter, or sets it.
+    fn count_on<W: Watch>(
+        &mut self,
+        counter: CounterId,
+        sum: &Sum,
+        adds: bool,
+        context: &Context,
+        watch: &mut W,
+    ) -> bool {
+        let by = self.sum(sum, &context.view);
+        let old = self.state.counters[usize::from(counter.0)];
+        self.set_counter(counter, if adds { old.saturating_add(by) } else { by });
+        let text = || {
+            let name = self.book.counter_name(CounterRead::Own(counter));
+            let (now, sum) = (self.state.counters[usize::from(counter.0)], self.sum_is(sum, by));
+            if adds {
+                format!("added {sum} to {name}: {old} to {now}")
+            } else {
+                format!("set {name} to {sum}: {old} to {now}")
+            }
+        };
+        watch.did(false, watch.wants_deeds().then(text));
         true
+    }
+
+    /// Sets headings; whether one was set.
+    fn turn_pieces<W: Watch>(&mut self, who: &Pieces, word: &HeadingWord, context: &Context, watch: &mut W) -> bool {
+        let pieces = self.pieces(who, context);
+        let mut turned = Vec::with_capacity(pieces.len());
+        let mut why = "nobody";
+        for piece in pieces {
+            match self.heading_word(piece, word, &context.view) {
+                Some(heading) => {
+                    self.state.board.turn(piece, Some(heading));
+                    turned.push(piece);
+                }
+                None if W::LEDGER => why = self.no_heading(piece, word, &context.view),
+                None => {}
+            }
+        }
+        watch.did(
+            turned.is_empty(),
+            watch.wants_deeds().then(|| {
+                let words = self.book.heading_words(word);
+                if turned.is_empty() {
+                    return format!("refused to turn {} {words}: {why}", self.book.pieces_words(who));
+                }
+                format!("turned {} {words}", self.pieces_at(&turned))
+            }),
+        );
+        !turned.is_empty()
+    }
+
+    /// Asks for something to be put down when the board has settled; granted until then.
+    fn ask_spawn<W: Watch>(&mut self, what: Spawned, place: &Place, context: &Context, watch: &mut W) -> bool {
+        let at = self.place(place, context);
+        self.turn.spawns.push(Spawn { what, place: at });
+        watch.did(
+            false,
+            watch.wants_deeds().then(|| {
+                format!("asked to spawn {} {}", self.spawned_words(what), self.place_at(place, &context.view))
+            }),
+        );
+        true
+    }
+
+    /// What a `spawn` asks for, in words.
+    fn spawned_words(&self, what: Spawned) -> String {
+        match what {
+            Spawned::Kind(kind) => self.book.kind(kind).name.clone(),
+            Spawned::Shape(None) => "shape any".into(),
+            Spawned::Shape(Some(shape)) => {
+                let shape = self.book.shapes.get(usize::from(shape.0));
+                format!("shape {}", shape.map_or("", |shape| &shape.name))
+            }
+        }
     }
 
     /// Puts a piece down where its layer is free; whether it was.
     fn put_down<W: Watch>(&mut self, kind: KindId, place: &Place, context: &Context, watch: &mut W) -> bool {
-        let place = self.place(place, context);
-        let cell = self.free_cell(&place);
+        let found = self.place(place, context);
+        let cell = self.free_cell(&found);
         let heading = self.book.kind(kind).facing;
         let placed = cell.and_then(|cell| self.state.board.add(cell, kind, heading)).is_some();
-        if !placed && W::LEDGER {
-            let why = if cell.is_none() { "there is no such cell" } else { "its layer is taken" };
-            watch.note(&format!("place {}: {why}", self.book.kind(kind).name));
-        }
+        watch.did(
+            !placed,
+            watch.wants_deeds().then(|| {
+                let name = &self.book.kind(kind).name;
+                let at = cell.map_or_else(
+                    || self.place_at(place, &context.view),
+                    |cell| format!("at {}", deeds::at(self.state.board.cell(cell))),
+                );
+                match (placed, cell, place) {
+                    (true, ..) => format!("placed {name} {at}"),
+                    (false, None, Place::RandomEmpty(..)) => format!("refused to place {name} {at}: none is empty"),
+                    (false, cell, _) => format!("refused to place {name} {at}: {}", self.why_not_placed(kind, cell)),
+                }
+            }),
+        );
         placed
     }
 
     /// The asker, the leaver, the first-named piece or each matched one turns into a kind; whether one did.
-    fn become_kind(&mut self, kind: KindId, context: &Context) -> bool {
+    fn become_kind<W: Watch>(&mut self, kind: KindId, context: &Context, watch: &mut W) -> bool {
         let mut turned = match &context.matched {
             Matched::Pair(first, _) => vec![*first],
             matched => matched.pieces().collect(),
         };
         turned.retain(|piece| self.state.board.exists(*piece));
+        let words = watch.wants_deeds().then(|| self.pieces_at(&turned));
         turned.iter().for_each(|piece| self.state.board.become_kind(*piece, kind));
+        watch.did(
+            turned.is_empty(),
+            words.map(|words| {
+                let name = &self.book.kind(kind).name;
+                if turned.is_empty() {
+                    format!("refused to become {name}: it is gone")
+                } else {
+                    format!("{words} became {name}")
+                }
+            }),
+        );
         !turned.is_empty()
     }
 
@@ -149,7 +261,10 @@ impl Grid {
             Pieces::Tapped => return self.topmost(&Spot::Tapped, context),
             Pieces::Dragged => return self.topmost(&Spot::Dragged, context),
             Pieces::Dropped => return self.topmost(&Spot::Dropped, context),
-            Pieces::Chosen => return self.topmost(&Spot::Chosen, context),
+            Pieces::Chosen => {
+                let marked = self.state.small.chosen.and_then(|chosen| chosen.piece);
+                return marked.filter(|piece| self.state.board.exists(*piece)).into_iter().collect();
+            }
         };
         let book = self.book.clone();
         let set = book.set(set);
@@ -250,7 +365,8 @@ impl Grid {
                     Some(&book.shapes[draw as usize])
                 }
             };
-            let made = match (self.free_cell(&spawn.place), spawn.what) {
+            let cell = self.free_cell(&spawn.place);
+            let made = match (cell, spawn.what) {
                 (None, _) if random => Err("board full"),
                 (None, _) => Err("no such cell"),
                 (Some(cell), Spawned::Kind(kind)) => {
@@ -262,7 +378,10 @@ impl Grid {
                 }
             };
             self.state.small.blocked |= made.is_err();
-            watch.action(ActionReport::of("spawn", made.err()));
+            if W::LEDGER {
+                let at = cell.map(|cell| self.state.board.cell(cell));
+                watch.action(ActionReport::of("spawn", made.err()).at(at));
+            }
         }
     }
 }

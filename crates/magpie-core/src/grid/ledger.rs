@@ -15,6 +15,8 @@ pub enum CheckKind {
     Void,
     /// What does a piece there answer?
     Meets,
+    /// A clause that is about the meeting, and is passed over because its `if` does not hold: it decides nothing.
+    If,
     /// Does a straight neighbour close a diagonal step?
     Corner,
     /// Would a shove move more than it may?
@@ -31,6 +33,7 @@ impl CheckKind {
             Self::Edge => "edge",
             Self::Void => "void",
             Self::Meets => "meets",
+            Self::If => "if",
             Self::Corner => "corner",
             Self::Limit => "limit",
             Self::Room => "room",
@@ -63,9 +66,16 @@ pub struct Check {
     pub clause: Option<ClauseId>,
     /// For a limit, the most bodies.
     pub limit: u32,
+    /// For an `if`, its words and the values it saw.
+    pub seen: Option<Box<str>>,
 }
 
 impl Check {
+    /// Whether its clause decided something that came about.
+    pub fn decided(&self) -> bool {
+        !self.abandoned && self.kind != CheckKind::If
+    }
+
     /// The line of the rule that decided.
     pub fn line(&self, book: &Rulebook) -> Option<u32> {
         self.clause.map(|clause| book.meeting(clause).at.line)
@@ -73,7 +83,7 @@ impl Check {
 
     /// For a meeting, who meets whom, in the words of the clause or of the kinds.
     pub fn rule(&self, book: &Rulebook) -> Option<String> {
-        if self.kind != CheckKind::Meets {
+        if !matches!(self.kind, CheckKind::Meets | CheckKind::If) {
             return None;
         }
         Some(match self.clause {
@@ -123,6 +133,7 @@ impl Check {
                 let occupant = self.occupant.map_or("", |kind| &book.kind(kind).name);
                 format!("{who}{occupant} at {at}: {verb}")
             }
+            CheckKind::If => format!("{who}{}", self.seen.as_deref().unwrap_or_default()),
             CheckKind::Corner => {
                 let what = self.occupant.map_or("no cell", |kind| &book.kind(kind).name);
                 format!("{who}{what} at {at} closes the corner")

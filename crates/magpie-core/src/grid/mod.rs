@@ -19,6 +19,7 @@ mod acts;
 mod commit;
 mod conditions;
 mod deciding;
+mod deeds;
 mod effects;
 mod enter;
 mod flood;
@@ -33,11 +34,11 @@ mod shapes;
 mod trails;
 
 pub use flood::area as flood_area;
-pub use flow::{Due, Ended, LayoutError, Taken};
+pub use flow::{Due, Ended, Flow, LayoutError, Taken};
 pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};
 pub use plan::Step;
 pub use questions::{Entering, Preview, Reach, Ties};
-pub use report::{ActionReport, Answer, Counts, Fired, Rings, Settled};
+pub use report::{Acted, ActionReport, Answer, Counts, Deed, Fired, Rings, Settled, Told};
 pub use state::Grid;
 pub use watch::{Nobody, Recorder, Watch};
 
@@ -55,6 +56,8 @@ mod motion_tests;
 mod property_tests;
 #[cfg(test)]
 mod reference_tests;
+#[cfg(test)]
+mod report_tests;
 #[cfg(test)]
 mod ride_tests;
 #[cfg(test)]

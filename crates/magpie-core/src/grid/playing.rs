@@ -9,7 +9,7 @@ use super::watch::{Recorder, Watch};
 use crate::input::{Input, Key};
 use crate::limits::MOST_FIRINGS;
 use crate::rulebook::{Met, TimerId, Trigger};
-use crate::space::Cell;
+use crate::space::{Cell, Heading};
 
 /// What begins a turn.
 #[derive(Clone, Copy)]
@@ -114,41 +114,61 @@ impl Grid {
         Taken::Yes
     }
 
-    /// Plays one input and tells what it did: one answer for every turn in it.
-    /// What is told to the outside on entering a map belongs to no turn and is told beside.
-    pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>, Vec<String>) {
+    /// Plays one input and tells what it did: one answer for every turn in it, and what entering a map did, which belongs to
+    /// no turn.
+    pub fn answer(&mut self, input: &Input) -> (Taken, Vec<Answer>, Option<Answer>) {
         let mut answers: Vec<Answer> = Vec::new();
-        let (taken, entering) = self.answer_each(input, |_, answer| answers.push(answer));
-        let signals = answers.iter().flat_map(|answer| answer.signals.iter().cloned()).chain(entering).collect();
-        (taken, answers, signals)
+        let (taken, entered) = self.answer_each(input, |_, answer| answers.push(answer));
+        (taken, answers, entered)
     }
 
-    /// Plays one input and tells every turn in it as soon as it has been played, with the game as it is then. Gives what was
-    /// told to the outside on entering a map, which belongs to no turn.
-    pub fn answer_each(&mut self, input: &Input, mut each: impl FnMut(&Self, Answer)) -> (Taken, Vec<String>) {
+    /// Plays one input and tells every turn in it as soon as it has been played, with the game as it is then. Gives what
+    /// entering a map did, where the input itself enters one: that belongs to no turn.
+    pub fn answer_each(&mut self, input: &Input, mut each: impl FnMut(&Self, Answer)) -> (Taken, Option<Answer>) {
         if let Input::Wait(ms) = input
             && !self.is_over()
         {
             self.answer_wait(*ms, each);
-            return (Taken::Yes, Vec::new());
+            return (Taken::Yes, None);
         }
         let mut recorder = Recorder::default();
         let taken = self.input(input, &mut recorder);
-        if taken == Taken::No {
-            return (taken, Vec::new());
+        match (taken, input) {
+            (Taken::No, _) | (Taken::Yes, Input::Undo | Input::Wait(_)) => (taken, None),
+            (Taken::Yes, Input::Restart | Input::Next) => (taken, Some(self.entry_told(recorder.answer))),
+            (Taken::Yes, Input::Key(_) | Input::Tap(_) | Input::Drag(..)) => {
+                each(self, self.turn_told(recorder.answer, input.to_string()));
+                (taken, None)
+            }
         }
-        if !matches!(input, Input::Key(_) | Input::Tap(_) | Input::Drag(..)) {
-            return (taken, recorder.answer.signals);
+    }
+
+    /// The report of a map that was entered, with what is known when it has begun.
+    pub(crate) fn entry_told(&self, told: Answer) -> Answer {
+        Answer { outcome: self.state.small.outcome, heading: self.first_heading(), chosen: self.chosen(), ..told }
+    }
+
+    /// The heading of the first controlled piece, in reading order, of the first control that has any.
+    fn first_heading(&self) -> Option<Heading> {
+        let board = &self.state.board;
+        let mut cells = Vec::new();
+        for set in self.book.controls.iter().map(|control| self.book.set(control.who)) {
+            board.cells_of(set, &mut cells);
+            let pieces =
+                cells.iter().flat_map(|cell| board.seats(*cell).filter_map(|place| board.known_piece_in(*cell, place)));
+            if let Some(piece) = pieces.into_iter().find(|piece| set.contains(board.kind_of(*piece))) {
+                return board.heading_of(piece);
+            }
         }
-        each(self, self.turn_told(recorder.answer, input.to_string()));
-        (taken, Vec::new())
+        None
     }
 
     /// The report of a turn, with what is known when it is over.
     fn turn_told(&self, told: Answer, input: String) -> Answer {
         let outcome = self.state.small.outcome;
         let turn = (outcome != Some(Ended::NeverSettles)).then_some(self.state.small.turns);
-        Answer { turn, input, outcome, broken: self.broken(), ..told }
+        let (number, left, broken) = (self.turn.number, self.turn.left, self.broken());
+        Answer { turn, input, number, left, broken, ..self.entry_told(told) }
     }
 
     /// Whether the game has ended and waits for `undo`, `restart` or `next`.
@@ -217,6 +237,7 @@ impl Grid {
         let before = self.moment();
         self.turn = Turn { touch: cause.touch(), ..Turn::default() };
         self.state.small.turns += 1;
+        let number = self.state.small.turns;
         let book = self.book.clone();
         let about = |at: &usize| self.is_about(&book.inputs[*at].trigger, cause);
         let rules: Vec<usize> = (0..book.inputs.len()).filter(about).collect();
@@ -237,7 +258,7 @@ impl Grid {
                 self.turn = Turn { last: self.turn.last, ..Turn::default() };
             }
         }
-        self.turn.left = flow.err();
+        (self.turn.number, self.turn.left) = (number, flow.err());
     }
 
     fn next_or_win<W: Watch>(&mut self, watch: &mut W) {
@@ -272,18 +293,20 @@ impl Grid {
             }
         }
         for rule in fitting {
-            watch.fired(Fired::Input(rule));
-            // Each list is done only where the last action of the one before was refused.
             self.turn.not_back = book.inputs[rule].no_reverse.map(|(_, heading)| heading);
-            for list in &book.inputs[rule].actions {
-                let mut granted = true;
-                for action in list {
-                    granted = self.action(action, context, watch)?;
+            self.acting(Fired::Input(rule), watch, |grid, watch| {
+                // Each list is done only where the last action of the one before was refused.
+                for list in &book.inputs[rule].actions {
+                    let mut granted = true;
+                    for action in list {
+                        granted = grid.action(action, context, watch)?;
+                    }
+                    if granted {
+                        break;
+                    }
                 }
-                if granted {
-                    break;
-                }
-            }
+                Ok(())
+            })?;
         }
         self.turn.not_back = None;
         Ok(())
@@ -300,9 +323,10 @@ impl Grid {
             return Ok(());
         };
         let clause = &book.outcomes[number];
-        watch.fired(Fired::Outcome(number));
         self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
-        self.do_effects(&clause.effects, &Context::default(), watch)?;
+        self.acting(Fired::Outcome(number), watch, |grid, watch| {
+            grid.do_effects(&clause.effects, &Context::default(), watch)
+        })?;
         self.do_spawns(watch);
         self.turn.pending = None;
         Ok(())

@@ -543,8 +543,8 @@ impl<'a> Reference<'a> {
                     let heading = match heading {
                         HeadingWord::Compass(heading) => Some(*heading),
                         HeadingWord::Relative(eighths) => piece.heading.map(|heading| heading.turned(*eighths)),
-                        HeadingWord::Toward(_) => {
-                            unimplemented!("the random rulebooks have no `toward`")
+                        HeadingWord::Toward(_) | HeadingWord::Along(_) => {
+                            unimplemented!("the random rulebooks have no `toward` and `along`")
                         }
                     };
                     let Some(heading) = heading else { continue };

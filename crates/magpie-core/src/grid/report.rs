@@ -1,10 +1,10 @@
 //! What a turn did, kept for people and programs.
 
-use super::flow::Ended;
+use super::flow::{Ended, Flow};
 use super::ledger::{Check, Request, Shoved};
 use crate::board::{CellId, Changed};
 use crate::rulebook::{ClauseId, KindId, RuleAt, Rulebook};
-use crate::space::Cell;
+use crate::space::{Cell, Heading};
 
 /// An action that was asked for.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -15,6 +15,8 @@ pub struct ActionReport {
     pub granted: bool,
     /// Why not.
     pub reason: Option<String>,
+    /// The cells concerned: both of a swap, the one chosen, flooded from, walked to, or spawned in.
+    pub cells: Vec<Cell>,
     /// For a flood the number of cells.
     pub size: Option<u32>,
     /// For a flood its cells, nearest first, with the number of those in each ring round the first.
@@ -24,8 +26,57 @@ pub struct ActionReport {
 impl ActionReport {
     /// An action that was done, or the reason why it was not.
     pub fn of(action: &'static str, refusal: Option<&str>) -> Self {
-        Self { action, granted: refusal.is_none(), reason: refusal.map(String::from), size: None, rings: None }
+        let reason = refusal.map(String::from);
+        Self { action, granted: refusal.is_none(), reason, cells: Vec::new(), size: None, rings: None }
     }
+
+    /// With the cells concerned.
+    #[must_use]
+    pub fn at(self, cells: impl IntoIterator<Item = Cell>) -> Self {
+        Self { cells: cells.into_iter().collect(), ..self }
+    }
+}
+
+/// One thing that a rule did, or was refused.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Deed {
+    /// In a sentence, with what refused it.
+    pub text: String,
+    /// It was asked for, and not done.
+    pub is_refused: bool,
+    /// A request, an action or a signal of the report tells it too.
+    pub is_told: bool,
+}
+
+/// A rule that acted, and what it did.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Acted {
+    /// The rule.
+    pub rule: Fired,
+    /// A sentence for each of its actions and effects, in order.
+    pub did: Vec<Deed>,
+}
+
+/// A place in a report: what happened next, by its number in the list of its sort.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Next {
+    Rule(usize),
+    Request(usize),
+    Action(usize),
+    Settled(usize),
+}
+
+/// What happened next in a turn.
+#[derive(Clone, Copy, Debug)]
+pub enum Told<'a> {
+    /// A rule began to act.
+    Rule(&'a Acted),
+    /// Somebody asked.
+    Request(&'a Request),
+    /// An action was asked for that is no request.
+    Action(&'a ActionReport),
+    /// A `when` rule found matches and changed something.
+    Settled(&'a Settled),
 }
 
 /// The cells of a flood, ring by ring.
@@ -48,6 +99,10 @@ pub struct Answer {
     pub turn: Option<u64>,
     /// The input in words.
     pub input: String,
+    /// The number of the turn as it began: where it leads to the beginning of a map, `turn` goes back.
+    pub number: u64,
+    /// It led to the beginning of a map: the same one again, or the next.
+    pub left: Option<Flow>,
     /// Requests in the order made.
     pub requests: Vec<Request>,
     /// Actions other than requests.
@@ -64,8 +119,16 @@ pub struct Answer {
     pub outcome: Option<Ended>,
     /// The first invariant that does not hold after the turn, by its number.
     pub broken: Option<usize>,
-    /// The rules that acted, each once.
+    /// The rules that acted or decided, each once.
     pub fired: Vec<Fired>,
+    /// The rules that acted and what they did, in the order in which they began; those of `when` are in `settled`.
+    pub rules: Vec<Acted>,
+    /// What happened, in order.
+    pub(super) order: Vec<Next>,
+    /// The heading of the first controlled piece at the end of the turn.
+    pub heading: Option<Heading>,
+    /// The cell that is marked at the end of the turn.
+    pub chosen: Option<Cell>,
     /// What the `when` rules found and changed, pass by pass.
     pub settled: Vec<Settled>,
     /// The board and the rulebook's counters after a turn in the middle of a wait, where the board is not large.
@@ -73,6 +136,45 @@ pub struct Answer {
 }
 
 impl Answer {
+    /// All that happened, in the order in which it began.
+    pub fn told(&self) -> impl Iterator<Item = Told<'_>> {
+        self.order.iter().filter_map(|next| match next {
+            Next::Rule(at) => self.rules.get(*at).map(Told::Rule),
+            Next::Request(at) => self.requests.get(*at).map(Told::Request),
+            Next::Action(at) => self.actions.get(*at).map(Told::Action),
+            Next::Settled(at) => self.settled.get(*at).map(Told::Settled),
+        })
+    }
+
+    /// Whether nothing happened.
+    pub fn is_empty(&self) -> bool {
+        self.order.is_empty() && self.outcome.is_none() && self.feeding.is_empty()
+    }
+
+    /// Adds a rule that begins to act; its place.
+    pub(super) fn add_rule(&mut self, rule: Fired) -> usize {
+        self.order.push(Next::Rule(self.rules.len()));
+        self.rules.push(Acted { rule, did: Vec::new() });
+        self.rules.len() - 1
+    }
+
+    /// Adds a request to the end, or in place of the last one.
+    pub(super) fn add_request(&mut self, request: Request, fits: bool) -> usize {
+        let place = Next::Request;
+        add(&mut self.requests, &mut self.order, place, request, fits, &mut self.untold)
+    }
+
+    /// Adds an action to the end, or in place of the last one.
+    pub(super) fn add_action(&mut self, action: ActionReport, fits: bool) {
+        add(&mut self.actions, &mut self.order, Next::Action, action, fits, &mut self.untold);
+    }
+
+    /// Adds a settling.
+    pub(super) fn add_settled(&mut self, settled: Settled) {
+        self.order.push(Next::Settled(self.settled.len()));
+        self.settled.push(settled);
+    }
+
     /// Bytes that the report holds, roughly.
     pub fn bytes(&self) -> usize {
         let requests = self.requests.iter().map(|request| {
@@ -86,12 +188,40 @@ impl Answer {
         let texts = |texts: &[String]| texts.iter().map(|text| size_of::<String>() + text.len()).sum::<usize>();
         let settled = self.settled.iter().map(|settled| {
             let matches = settled.matches.iter().map(|cells| 24 + cells.len() * size_of::<Cell>()).sum::<usize>();
-            size_of::<Settled>() + matches + settled.changes.len() * size_of::<Changed>() + texts(&settled.board)
+            size_of::<Settled>()
+                + matches
+                + settled.changes.len() * size_of::<Changed>()
+                + texts(&settled.board)
+                + bytes_of(&settled.did)
         });
         let after = self.after.as_ref().map_or(0, |(board, counters)| texts(board) + counters.len() * 8);
-        let lists = requests.sum::<usize>() + actions.sum::<usize>() + settled.sum::<usize>() + after;
+        let rules = self.rules.iter().map(|acted| size_of::<Acted>() + bytes_of(&acted.did));
+        let order = self.order.len() * size_of::<Next>() + rules.sum::<usize>();
+        let lists = requests.sum::<usize>() + actions.sum::<usize>() + settled.sum::<usize>() + after + order;
         size_of::<Self>() + lists + texts(&self.signals) + texts(&self.notes) + self.input.len()
     }
+}
+
+/// Adds to a list of a report; beyond its limit the last one gives way, so that the newest is always told.
+fn add<T>(
+    list: &mut Vec<T>,
+    order: &mut Vec<Next>,
+    place: fn(usize) -> Next,
+    told: T,
+    fits: bool,
+    untold: &mut usize,
+) -> usize {
+    if !fits && list.pop().is_some() {
+        *untold += 1;
+        order.retain(|next| *next != place(list.len()));
+    }
+    order.push(place(list.len()));
+    list.push(told);
+    list.len() - 1
+}
+
+fn bytes_of(deeds: &[Deed]) -> usize {
+    deeds.iter().map(|deed| size_of::<Deed>() + deed.text.len()).sum()
 }
 
 /// A rule that acted, by its number among those of its sort.
@@ -135,6 +265,8 @@ pub struct Settled {
     pub pieces: usize,
     /// What became of how many pieces.
     pub counts: Counts,
+    /// A sentence for each of its effects, the first ones of many.
+    pub did: Vec<Deed>,
     /// The cells of each match, as it was found; nothing of boards that are too large to keep.
     pub matches: Vec<Vec<Cell>>,
     /// What became of the pieces it changed; nothing of boards that are too large to keep.

@@ -3,6 +3,7 @@
 //! Bodies that ask within one plan are worked through with a stack of frames, so that a shove of a million in a row
 //! costs no recursion.
 
+use super::context::View;
 use super::ledger::{CheckKind, Reason};
 use super::plan::{Decided, Facts, Fallback, Frame, Member, Snapshot, Step};
 use super::state::Grid;
@@ -191,15 +192,15 @@ impl Grid {
         if target.is_some() {
             self.note::<W>(&facts, None, None, true);
         } else {
-            let (verb, clause) = self.decide_border(EDGE, &facts, step);
-            target = self.border::<W>(&mut frame, &facts, verb, clause);
+            let decided = self.decide_border(EDGE, &facts, step);
+            target = self.border::<W>(&mut frame, &facts, decided, step);
         }
         if let Some(cell) = target {
             facts.to = self.state.board.cell(cell);
             facts.kind = CheckKind::Void;
             if self.state.board.is_void(cell) {
-                let (verb, clause) = self.decide_border(VOID, &facts, step);
-                target = self.border::<W>(&mut frame, &facts, verb, clause);
+                let decided = self.decide_border(VOID, &facts, step);
+                target = self.border::<W>(&mut frame, &facts, decided, step);
             } else {
                 self.note::<W>(&facts, None, None, true);
             }
@@ -227,10 +228,14 @@ impl Grid {
         &mut self,
         frame: &mut Frame,
         facts: &Facts,
-        verb: PlainVerb,
-        clause: Option<Clause>,
+        (verb, clause): (PlainVerb, Option<Clause>),
+        step: Step,
     ) -> Option<CellId> {
         let holds = verb.enters() && !self.plan.falling;
+        if W::LEDGER && self.tables.guards {
+            let border = if facts.kind == CheckKind::Edge { EDGE } else { VOID };
+            self.note_passed_over(facts, Err(border), clause, &View::of(Some(facts.from), step.heading));
+        }
         self.note::<W>(facts, Some(Verb::Plain(verb)), clause, holds);
         if let Some(clause) = clause {
             let decided = Decided {
@@ -321,7 +326,12 @@ impl Grid {
                 if closed || self.plan.is_leaving(occupant) {
                     continue;
                 }
-                let (verb, _) = self.decide(facts.asker, occupant, cell, step);
+                let (verb, clause) = self.decide(facts.asker, occupant, cell, step);
+                if W::LEDGER && self.tables.guards {
+                    let kind = self.state.board.kind_of(occupant);
+                    let about = Facts { occupant: Some(kind), kind: CheckKind::If, ..found };
+                    self.note_passed_over(&about, Ok(kind), clause, &View::of(Some(cell), step.heading));
+                }
                 if matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce)) {
                     closed = true;
                     found.occupant = Some(self.state.board.kind_of(occupant));
@@ -359,6 +369,11 @@ impl Grid {
         }
         let to = self.state.board.cell(frame.target);
         let (verb, clause) = self.decide_kind(member.piece, kind, frame.target, step);
+        if W::LEDGER && self.tables.guards {
+            let (asker, from, occupant) = (member.piece, member.from, Some(kind));
+            let facts = Facts { kind: CheckKind::If, asker, from, to, occupant, met: None };
+            self.note_passed_over(&facts, Ok(kind), clause, &View::of(Some(frame.target), step.heading));
+        }
         let plain_pass = clause.is_none() && verb == Verb::Plain(PlainVerb::Pass);
         if plain_pass && !W::LEDGER {
             return;

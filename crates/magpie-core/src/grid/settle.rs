@@ -76,17 +76,20 @@ impl Grid {
             for (number, when) in book.whens.iter().enumerate() {
                 let before = self.hash();
                 let mark = self.state.board.mark();
-                let acted = self.apply(when, watch).inspect_err(|flow| {
-                    if *flow == Flow::NeverSettles {
-                        watch.never_settled(&[number]);
+                let changed = self.acting(Fired::When(number), watch, |grid, watch| {
+                    let acted = grid.apply(when, watch).inspect_err(|flow| {
+                        if *flow == Flow::NeverSettles {
+                            watch.never_settled(&[number]);
+                        }
+                    })?;
+                    let changed = acted.any && grid.hash() != before;
+                    if changed && W::LEDGER {
+                        grid.tell_settled(*passes, number, &acted.list, mark, watch);
                     }
+                    Ok(changed)
                 })?;
-                if acted.any && self.hash() != before {
+                if changed {
                     fired.push(number);
-                    watch.fired(Fired::When(number));
-                    if W::LEDGER {
-                        self.tell_settled(*passes, number, &acted.list, mark, watch);
-                    }
                 }
             }
             if fired.is_empty() {
@@ -118,6 +121,7 @@ impl Grid {
             found: found.len(),
             pieces: found.iter().map(|found| found.pieces.pieces().count()).sum(),
             counts: Counts::of(&changes),
+            did: Vec::new(),
             matches: if small { found.iter().map(cells).collect() } else { Vec::new() },
             changes: if small { changes } else { Vec::new() },
             board: if small { self.picture() } else { Vec::new() },
@@ -215,6 +219,14 @@ impl Grid {
     fn once_for_all<W: Watch>(&mut self, effect: &Effect, when: &When, found: &[&Found], watch: &mut W) -> Goes {
         match effect {
             Effect::Clear => {
+                let cleared: usize = found.iter().map(|found| found.pieces.pieces().count()).sum();
+                watch.did(
+                    false,
+                    watch.wants_deeds().then(|| {
+                        let pieces: Vec<PieceId> = found.iter().flat_map(|found| found.pieces.pieces()).collect();
+                        format!("cleared {cleared}: {}", self.pieces_at(&pieces))
+                    }),
+                );
                 for found in found {
                     found.pieces.pieces().for_each(|piece| self.state.board.remove(piece));
                 }
@@ -223,6 +235,13 @@ impl Grid {
                 if let Match::Full { of, .. } = when.what {
                     let lines: Vec<i64> = found.iter().map(|found| found.line).collect();
                     self.drop_lines(of, &lines, *heading);
+                    watch.did(
+                        false,
+                        watch.wants_deeds().then(|| {
+                            let (name, way) = (&self.book.set(of).name, heading.word());
+                            format!("let {name} beyond {} cleared come {way}", lines.len())
+                        }),
+                    );
                 }
             }
             Effect::Become(_) | Effect::Common(_) => {

@@ -14,6 +14,14 @@ use crate::space::Cell;
 use std::collections::VecDeque;
 use std::sync::Arc;
 
+/// What `choose` has marked: a cell, and the piece that stood topmost in it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Chosen {
+    pub cell: CellId,
+    /// From then on the mark goes where this piece goes, and ends with it.
+    pub piece: Option<PieceId>,
+}
+
 /// The part of a state that is copied whole.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Small {
@@ -22,7 +30,7 @@ pub(super) struct Small {
     pub clock: u64,
     pub random: Random,
     pub outcome: Option<Ended>,
-    pub chosen: Option<CellId>,
+    pub chosen: Option<Chosen>,
     pub blocked: bool,
 }
 
@@ -238,9 +246,15 @@ impl Grid {
         self.state.small.outcome
     }
 
-    /// The cell that `choose` has marked.
+    /// The cell that `choose` has marked: the one in which the marked piece stands, where a piece was marked.
     pub fn chosen(&self) -> Option<Cell> {
-        self.state.small.chosen.map(|cell| self.state.board.cell(cell))
+        self.chosen_cell().map(|cell| self.state.board.cell(cell))
+    }
+
+    /// The same cell, by its number.
+    pub(super) fn chosen_cell(&self) -> Option<CellId> {
+        let chosen = self.state.small.chosen?;
+        chosen.piece.map_or(Some(chosen.cell), |piece| self.state.board.cell_of(piece))
     }
 
     /// What a counter reads.

@@ -63,6 +63,8 @@ impl Tracks {
 pub struct Tables {
     /// Meetings by the asker's kind, in file order.
     pub clauses: Vec<Vec<Clause>>,
+    /// Whether a clause of a meeting has an `if`.
+    pub guards: bool,
     /// Whether there are `off` clauses.
     pub offs: bool,
     /// Whether anybody slides.
@@ -119,6 +121,7 @@ impl Tables {
         };
         Some(Self {
             clauses,
+            guards: book.meetings.iter().any(|meeting| meeting.guard.is_some()),
             offs: !book.offs.is_empty(),
             ties: !book.shapes.is_empty() || !book.trails.is_empty(),
             slides: uses(|verb| verb == PlainVerb::Slide),

@@ -558,7 +558,14 @@ fn taps_and_drags_choose_and_exchange_what_lies_on_top() {
 fn leaps_drops_and_walks_by_hand() {
     let table = [
         ("a leap meets only what is there", "on key act: leap ada by 2, 1", "AB./...", "act", ".B./..A", None),
-        ("a leap off the board", "on key act: leap ada by -1, 0", "A..", "act", "A..", Some("refused")),
+        (
+            "a leap off the board",
+            "on key act: leap ada by -1, 0",
+            "A..",
+            "act",
+            "A..",
+            Some("edge, column -1 < 0: stop"),
+        ),
         (
             "a shoved body makes the same leap",
             "on key act: leap ada by 2, 0\nada into box: shove",
@@ -595,7 +602,7 @@ fn leaps_drops_and_walks_by_hand() {
             "A...",
             None,
         ),
-        ("nowhere to drop", "on key act: drop ada east", "A#", "act", "A#", Some("refused")),
+        ("nowhere to drop", "on key act: drop ada east", "A#", "act", "A#", Some("wall at 1,0: stop")),
         ("a walk round a wall", "control ada with taps", "A#./...", "tap:2,0", ".#A/...", None),
         (
             "west before north among equals",

@@ -30,8 +30,12 @@ pub(super) struct Turn {
     pub acted: u64,
     /// A `when` rule is at work.
     pub settling: bool,
+    /// Its number as it began.
+    pub number: u64,
     /// How it left its map.
     pub left: Option<Flow>,
+    /// Why the last request of a rule was refused, in words, where a ledger is kept.
+    pub why: Option<String>,
     /// The last request that a rule made for a piece itself: granted, or why not.
     pub last: Option<Result<(), Option<Reason>>>,
 }

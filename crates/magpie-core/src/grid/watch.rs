@@ -1,18 +1,29 @@
 //! Who follows what happens, and keeps it.
 
 use super::ledger::{Asked, Request};
-use super::report::{ActionReport, Answer, Fired, Settled};
-use crate::limits::{MOST_FACTS, MOST_SETTLED, MOST_TOLD};
+use super::report::{ActionReport, Answer, Deed, Fired, Settled};
+use crate::limits::{MOST_DEEDS, MOST_FACTS, MOST_SETTLED, MOST_TOLD};
+use crate::space::Cell;
 use hashbrown::HashSet;
 
 /// Who follows what happens; the grid does no work for what nobody wants to know.
 pub trait Watch {
     /// Whether requests and checks are to be told.
     const LEDGER: bool;
-    /// A rule acts.
-    fn fired(&mut self, rule: Fired);
-    /// A request has been answered.
-    fn request(&mut self, request: Request);
+    /// A rule begins to act: what is done from now on is its doing, until it ends.
+    fn begins(&mut self, rule: Fired);
+    /// The rule that began last has done all it does.
+    fn ends(&mut self);
+    /// Whether a further sentence about the rule that began last is worth making.
+    fn wants_deeds(&self) -> bool;
+    /// The rule that began last has done something, or was refused: in a sentence, where one was wanted.
+    fn did(&mut self, is_refused: bool, text: Option<String>);
+    /// The same of what a request, an action or a signal tells too.
+    fn told(&mut self, is_refused: bool, text: Option<String>);
+    /// A request has been answered, and its effects have not begun; its place.
+    fn request(&mut self, request: Request) -> u64;
+    /// Where the asker of a request stands after its effects.
+    fn arrived(&mut self, request: u64, to: Option<Cell>);
     /// Whether a further step of a fall is worth telling.
     fn wants_falls(&self) -> bool;
     /// Whether the cells and the board of a further settling are worth keeping.
@@ -21,9 +32,7 @@ pub trait Watch {
     fn action(&mut self, action: ActionReport);
     /// Something is told to the outside.
     fn signal(&mut self, text: &str);
-    /// Something asked for came to nothing, in words.
-    fn note(&mut self, text: &str);
-    /// A `when` rule has changed something.
+    /// The `when` rule that began last has changed something.
     fn settled(&mut self, settled: Settled);
     /// The turn was taken back because it never settled; these rules keep firing.
     fn never_settled(&mut self, rules: &[usize]);
@@ -35,8 +44,17 @@ pub struct Nobody;
 
 impl Watch for Nobody {
     const LEDGER: bool = false;
-    fn fired(&mut self, _: Fired) {}
-    fn request(&mut self, _: Request) {}
+    fn begins(&mut self, _: Fired) {}
+    fn ends(&mut self) {}
+    fn wants_deeds(&self) -> bool {
+        false
+    }
+    fn did(&mut self, _: bool, _: Option<String>) {}
+    fn told(&mut self, _: bool, _: Option<String>) {}
+    fn request(&mut self, _: Request) -> u64 {
+        0
+    }
+    fn arrived(&mut self, _: u64, _: Option<Cell>) {}
     fn wants_falls(&self) -> bool {
         false
     }
@@ -45,9 +63,18 @@ impl Watch for Nobody {
     }
     fn action(&mut self, _: ActionReport) {}
     fn signal(&mut self, _: &str) {}
-    fn note(&mut self, _: &str) {}
     fn settled(&mut self, _: Settled) {}
     fn never_settled(&mut self, _: &[usize]) {}
+}
+
+/// A rule that is acting.
+#[derive(Debug)]
+struct Acting {
+    rule: Fired,
+    /// Its place in the report; none for one that settles, or that is not told.
+    at: Option<usize>,
+    /// What one that settles has done.
+    did: Vec<Deed>,
 }
 
 /// Keeps everything of the present turn, up to the limits of one report; what is left out is counted.
@@ -55,40 +82,111 @@ impl Watch for Nobody {
 pub struct Recorder {
     /// The turn so far.
     pub answer: Answer,
-    /// Checks, shoved pieces, cells and changes in it.
+    /// Checks, shoved pieces, cells, sentences and changes in it.
     facts: usize,
     /// What signals have told, once there are many.
     texts: HashSet<String>,
+    /// The rules that are acting, one within the other.
+    acting: Vec<Acting>,
+    /// How many requests there were.
+    requests: u64,
+    /// The last requests that are told, and their places.
+    asking: Vec<(u64, usize)>,
 }
 
-/// Adds to a list of a report; beyond its limit the last one gives way, so that the newest is always told.
-fn tell<T>(list: &mut Vec<T>, fits: bool, untold: &mut usize, told: T) {
-    if !fits && list.pop().is_some() {
-        *untold += 1;
+impl Recorder {
+    /// Adds a sentence to what the rule that began last has done.
+    fn add(&mut self, is_refused: bool, is_told: bool, text: Option<String>) {
+        let Some(acting) = self.acting.last_mut() else { return };
+        let Some(text) = text else {
+            self.answer.untold += usize::from(acting.at.is_some());
+            return;
+        };
+        self.facts += 1;
+        let deed = Deed { text, is_refused, is_told };
+        match acting.at {
+            Some(at) => self.answer.rules[at].did.push(deed),
+            None => acting.did.push(deed),
+        }
     }
-    list.push(told);
-}
 
-impl Watch for Recorder {
-    const LEDGER: bool = true;
-
+    /// Notes a rule that decided or acted.
     fn fired(&mut self, rule: Fired) {
         if !self.answer.fired.contains(&rule) {
             self.answer.fired.push(rule);
         }
     }
+}
 
-    fn request(&mut self, request: Request) {
+impl Watch for Recorder {
+    const LEDGER: bool = true;
+
+    fn begins(&mut self, rule: Fired) {
+        let mut at = None;
+        match rule {
+            Fired::When(_) => {}
+            Fired::Meeting(_) | Fired::Off(_) | Fired::Input(_) | Fired::Outcome(_) => {
+                self.fired(rule);
+                if self.answer.rules.len() < MOST_TOLD {
+                    at = Some(self.answer.add_rule(rule));
+                } else {
+                    self.answer.untold += 1;
+                }
+            }
+        }
+        self.acting.push(Acting { rule, at, did: Vec::new() });
+    }
+
+    fn ends(&mut self) {
+        let Some(ended) = self.acting.pop() else { return };
+        // What a rule was refused that changed nothing is told once.
+        for deed in ended.did.into_iter().filter(|deed| deed.is_refused) {
+            if self.answer.notes.len() < MOST_SETTLED && !self.answer.notes.contains(&deed.text) {
+                self.answer.notes.push(deed.text);
+            }
+        }
+    }
+
+    fn wants_deeds(&self) -> bool {
+        let fits = |acting: &Acting| match (acting.at, acting.rule) {
+            (Some(_), _) => true,
+            // The counts of a settling tell the rest.
+            (None, Fired::When(_)) => acting.did.len() < MOST_DEEDS,
+            (None, Fired::Meeting(_) | Fired::Off(_) | Fired::Input(_) | Fired::Outcome(_)) => false,
+        };
+        self.facts < MOST_FACTS && self.acting.last().is_some_and(fits)
+    }
+
+    fn did(&mut self, is_refused: bool, text: Option<String>) {
+        self.add(is_refused, false, text);
+    }
+
+    fn told(&mut self, is_refused: bool, text: Option<String>) {
+        self.add(is_refused, true, text);
+    }
+
+    fn request(&mut self, request: Request) -> u64 {
+        self.requests += 1;
         let clauses: Vec<_> =
-            request.checks.iter().filter(|check| !check.abandoned).filter_map(|check| check.clause).collect();
+            request.checks.iter().filter(|check| check.decided()).filter_map(|check| check.clause).collect();
         clauses.into_iter().for_each(|clause| self.fired(Fired::Meeting(clause)));
         // Where everything falls, only those that moved are told, and not without end.
         if request.by == Asked::Falling && (!request.granted || !self.wants_falls()) {
-            return;
+            return 0;
         }
         self.facts += request.checks.len() + request.shoved.len();
         let fits = self.wants_falls();
-        tell(&mut self.answer.requests, fits, &mut self.answer.untold, request);
+        let at = self.answer.add_request(request, fits);
+        self.asking.retain(|(_, place)| *place < at);
+        self.asking.push((self.requests, at));
+        self.requests
+    }
+
+    fn arrived(&mut self, request: u64, to: Option<Cell>) {
+        if let Some(at) = self.asking.iter().rposition(|(number, _)| *number == request) {
+            let (_, place) = self.asking.remove(at);
+            self.answer.requests[place].to = to;
+        }
     }
 
     fn wants_falls(&self) -> bool {
@@ -102,7 +200,7 @@ impl Watch for Recorder {
     fn action(&mut self, action: ActionReport) {
         self.facts += action.rings.as_ref().map_or(0, |rings| rings.cells.len());
         let fits = self.answer.actions.len() < MOST_TOLD;
-        tell(&mut self.answer.actions, fits, &mut self.answer.untold, action);
+        self.answer.add_action(action, fits);
     }
 
     fn signal(&mut self, text: &str) {
@@ -117,16 +215,15 @@ impl Watch for Recorder {
         }
     }
 
-    fn note(&mut self, text: &str) {
-        let fits = self.answer.notes.len() < MOST_TOLD;
-        tell(&mut self.answer.notes, fits, &mut self.answer.untold, text.into());
-    }
-
-    fn settled(&mut self, settled: Settled) {
+    fn settled(&mut self, mut settled: Settled) {
+        if let Some(acting) = self.acting.last_mut() {
+            settled.did = std::mem::take(&mut acting.did);
+        }
+        self.fired(Fired::When(settled.rule));
         if self.answer.settled.len() < MOST_SETTLED {
             let cells = settled.board.iter().map(String::len).sum::<usize>() + settled.changes.len();
             self.facts += cells + settled.matches.iter().map(|cells| 2 + cells.len()).sum::<usize>();
-            self.answer.settled.push(settled);
+            self.answer.add_settled(settled);
         } else {
             self.answer.untold += 1;
         }
@@ -135,5 +232,6 @@ impl Watch for Recorder {
     fn never_settled(&mut self, rules: &[usize]) {
         self.answer.feeding = rules.to_vec();
         self.answer.signals.clear();
+        self.acting.clear();
     }
 }

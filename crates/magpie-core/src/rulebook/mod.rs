@@ -15,6 +15,7 @@ mod model;
 mod parser;
 mod questions;
 mod syntax;
+mod wording;
 
 use crate::limits::LARGEST_FILE;
 use diagnostic::Findings;

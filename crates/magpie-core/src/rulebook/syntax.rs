@@ -529,6 +529,7 @@ pub enum HeadingWord {
     Left,
     Right,
     Toward(Spot),
+    Along(Spot),
 }
 
 /// A condition.

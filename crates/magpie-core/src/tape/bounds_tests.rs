@@ -1,6 +1,6 @@
 //! Games that are long, large or endless: what they hold is bounded, and nothing is lost by it. In tests the limits are small.
 
-use super::{Session, Start, WrongTime};
+use super::{Played, Session, Start, WrongTime};
 use crate::grid::{Answer, Ended, Taken};
 use crate::input::Input;
 use crate::limits::{LONGEST_PAUSE, MOST_BRANCHES, MOST_BYTES_REPORTS, MOST_TOLD, MOST_TURNS, MOST_TURNS_KEPT};
@@ -76,7 +76,13 @@ proptest! {
             prop_assert_eq!(&outline(&session.report(at)), report, "entry {}", at);
         }
         let mut told = Vec::new();
-        session.replay(|_, answer| told.push(answer.turn)).unwrap();
+        session
+            .replay(|_, played| {
+                if let Played::Turn(answer) = played {
+                    told.push(answer.turn);
+                }
+            })
+            .unwrap();
         prop_assert_eq!(told.len() as u64, session.turns());
         for (at, state) in states.iter().enumerate().rev() {
             prop_assert_eq!(&seen(&session), state, "after {} inputs", at);
@@ -117,7 +123,8 @@ fn of_a_long_wait_the_first_turns_and_the_newest_are_kept_and_all_are_counted() 
     assert_eq!(entry.untold(), 49_000);
     let mut told = 0;
     session
-        .replay(|grid, answer| {
+        .replay(|grid, played| {
+            let Played::Turn(answer) = played else { return };
             told += 1;
             assert_eq!((answer.turn, grid.counters().next()), (Some(told), Some(("n", told as i64))));
         })

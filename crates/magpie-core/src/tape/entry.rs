@@ -42,6 +42,8 @@ pub struct Entry {
     pub input: Input,
     /// The turns in it: of a long wait the first ones and the newest, and nothing where [`Self::is_forgotten`].
     pub answers: Vec<Answer>,
+    /// What entering a map did, where the input itself enters one.
+    pub entered: Option<Box<Answer>>,
     /// What was told to the outside, also on entering a map.
     pub signals: Vec<String>,
     /// How many turns there were in it.
@@ -66,6 +68,7 @@ impl Entry {
             at,
             input,
             answers: Vec::new(),
+            entered: None,
             signals: Vec::new(),
             turns: 0,
             is_refused: false,
@@ -86,6 +89,11 @@ impl Entry {
             (self.is_refused, self.began) = (!request.granted, Began::Request);
         } else if let Some(action) = answer.actions.first().filter(|_| self.began == Began::Nothing) {
             (self.is_refused, self.began) = (!action.granted, Began::Action);
+        } else if let Some(deed) = answer.rules.iter().find_map(|acted| acted.did.first())
+            && self.began == Began::Nothing
+        {
+            // A step that was asked of nobody.
+            self.is_refused = deed.is_refused;
         }
         self.broken = self.broken.or(answer.broken);
         match answer.outcome {
@@ -96,6 +104,13 @@ impl Entry {
         let mut report = Report { answers: std::mem::take(&mut self.answers) };
         report.tell(grid, answer);
         self.answers = report.answers;
+    }
+
+    /// Adds what entering a map did.
+    pub(super) fn enter(&mut self, mut entered: Answer) {
+        self.signals.extend(entered.signals.iter().cloned());
+        entered.settled.iter_mut().for_each(Settled::shed);
+        self.entered = Some(Box::new(entered));
     }
 
     /// Whether there was a request in it.
@@ -110,7 +125,7 @@ impl Entry {
 
     /// Bytes that the reports hold, roughly.
     pub(super) fn bytes(&self) -> usize {
-        self.answers.iter().map(Answer::bytes).sum()
+        self.answers.iter().chain(self.entered.as_deref()).map(Answer::bytes).sum()
     }
 
     /// Drops cells of floods above a size, and of none above 0 the boards of settlings too.
@@ -127,6 +142,7 @@ impl Entry {
 
     /// Drops the report.
     pub(super) fn forget(&mut self) {
+        self.entered = None;
         if !self.answers.is_empty() {
             self.answers = Vec::new();
             self.is_forgotten = true;

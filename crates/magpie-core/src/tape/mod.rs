@@ -13,4 +13,4 @@ mod tests;
 pub use crate::input::{Input, InputError, parse_inputs};
 pub use entry::Entry;
 pub use scenario::{Failure, ScenarioReport, run_scenario, scenario_start};
-pub use session::{Branch, Session, Start, WrongTime};
+pub use session::{Branch, Played, Session, Start, WrongTime};

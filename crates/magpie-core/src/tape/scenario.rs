@@ -2,7 +2,7 @@
 
 use super::session::{Session, Start};
 use crate::grid::{Ended, LayoutError, Taken};
-use crate::rulebook::{Expect, Rulebook, Scenario, Scene};
+use crate::rulebook::{Cond, Expect, Rulebook, Scenario, Scene};
 use std::sync::Arc;
 
 /// An expectation that was not met.
@@ -16,12 +16,23 @@ pub struct Failure {
     pub expected: Vec<String>,
     /// What was found instead.
     pub found: Vec<String>,
+    /// The board as it stood, where `found` is none.
+    pub board: Vec<String>,
 }
 
 impl Failure {
-    /// A failure in words alone.
-    fn of(line: u32, message: String) -> Self {
-        Self { line, message, expected: Vec::new(), found: Vec::new() }
+    /// A failure in words, with the board as it stands.
+    fn of(line: u32, message: &str, session: &Session) -> Self {
+        let message = format!("{message}{}", moved_on(session));
+        Self { line, message, board: session.grid().picture(), ..Self::default() }
+    }
+
+    /// The message, and under it the board where it is not in it already.
+    pub fn whole(&self) -> String {
+        if self.board.is_empty() {
+            return self.message.clone();
+        }
+        format!("{}\n{}", self.message, self.board.join("\n"))
     }
 }
 
@@ -51,14 +62,16 @@ pub fn run_scenario(book: &Arc<Rulebook>, scenario: &Scenario) -> Result<Scenari
                     if session.give(input) == Taken::No
                         && let Some(limit) = session.limit()
                     {
-                        failures.push(Failure::of(*line, limit));
+                        failures.push(Failure::of(*line, &limit, &session));
                         break;
                     }
                     let new = session.played().get(before..).unwrap_or_default();
                     if let Some(broken) = new.iter().find_map(|entry| entry.broken) {
                         let rule = &book.invariants[broken].at;
-                        let message = format!("after `{input}`: `{}` of line {} does not hold", rule.text, rule.line);
-                        failures.push(Failure::of(*line, message));
+                        let sides = sides(&session, &book.invariants[broken].cond);
+                        let message =
+                            format!("after `{input}`: `{}` of line {} does not hold: {sides}", rule.text, rule.line);
+                        failures.push(Failure::of(*line, &message, &session));
                     }
                 }
             }
@@ -111,19 +124,28 @@ fn unmet(session: &Session, expect: &Expect, line: u32) -> Option<Failure> {
             let found = if told.is_empty() { "no signal".into() } else { format!("signals {told:?}") };
             (told.contains(&text), format!("the signal `{text}`"), found)
         }
-        Expect::Cond(cond) => (grid.holds(cond), "the condition to hold".into(), counters(session)),
+        Expect::Cond(cond) => (grid.holds(cond), format!("`{}`", book.cond_words(cond)), sides(session, cond)),
         Expect::Drawn(rows) => {
             let board = grid.picture();
             let same = *rows == board;
             (same, format!("\n{}", rows.join("\n")), format!("\n{}", board.join("\n")))
         }
     };
-    let (expected, told): (Vec<String>, Vec<String>) = match expect {
-        Expect::Drawn(rows) => (rows.clone(), grid.picture()),
+    if met {
+        return None;
+    }
+    let message = format!("expected {wanted}; found {found}");
+    Some(match expect {
+        Expect::Drawn(rows) => Failure {
+            line,
+            message: format!("{message}{}", moved_on(session)),
+            expected: rows.clone(),
+            found: grid.picture(),
+            board: Vec::new(),
+        },
         Expect::Cond(cond) => {
-            let sides = grid.compared(cond).into_iter().filter(|(_, holds)| !holds);
-            let sides = sides.map(|(text, _)| format!("{text} does not hold"));
-            (vec![wanted.clone()], sides.chain([found.clone()]).collect())
+            let sides = grid.parts(cond).into_iter().map(|(text, _)| text).chain(counters(session)).collect();
+            Failure { expected: vec![book.cond_words(cond)], found: sides, ..Failure::of(line, &message, session) }
         }
         Expect::Granted
         | Expect::Refused(_)
@@ -131,10 +153,27 @@ fn unmet(session: &Session, expect: &Expect, line: u32) -> Option<Failure> {
         | Expect::Lost
         | Expect::Unfinished
         | Expect::Signal(_)
-        | Expect::NeverSettles => (vec![wanted.clone()], vec![found.clone()]),
-    };
-    let message = format!("expected {wanted}; found {found}");
-    (!met).then_some(Failure { line, message, expected, found: told })
+        | Expect::NeverSettles => {
+            Failure { expected: vec![wanted], found: vec![found], ..Failure::of(line, &message, session) }
+        }
+    })
+}
+
+/// Every comparison of a condition with the numbers of both sides.
+fn sides(session: &Session, cond: &Cond) -> String {
+    let parts: Vec<String> = session.grid().parts(cond).into_iter().map(|(text, _)| text).collect();
+    parts.join(", ")
+}
+
+/// Where the game has gone on to another map than it began on.
+fn moved_on(session: &Session) -> String {
+    let grid = session.grid();
+    match session.start().map {
+        Err(began) if began != grid.map() => {
+            format!("; the game has moved on to map {} \"{}\"", grid.map() + 1, grid.map_title())
+        }
+        _ => String::new(),
+    }
 }
 
 /// The start of a scenario: its board, its seed; play goes on after a win or a loss.
@@ -142,7 +181,8 @@ pub fn scenario_start(book: &Arc<Rulebook>, scenario: &Scenario) -> Start {
     Start { book: book.clone(), map: scenario.map.clone().map(Arc::new), seed: scenario.seed, endless: true }
 }
 
-fn counters(session: &Session) -> String {
+/// The counters as they stand.
+fn counters(session: &Session) -> Option<String> {
     let counters: Vec<String> = session.grid().counters().map(|(name, value)| format!("{name} {value}")).collect();
-    if counters.is_empty() { "that it does not".into() } else { format!("{} on this board", counters.join(", ")) }
+    (!counters.is_empty()).then(|| counters.join(", "))
 }

@@ -8,6 +8,7 @@ use crate::limits::{
     MOST_TURNS, MOST_WHOLE_REPORTS,
 };
 use crate::rulebook::{Map, Rulebook};
+use crate::space::Extent;
 use std::borrow::Cow;
 use std::sync::Arc;
 use thiserror::Error;
@@ -67,6 +68,14 @@ impl Start {
         Self { book, map: Err(map), seed: None, endless: false }
     }
 
+    /// The size of the board it begins on.
+    pub fn extent(&self) -> Extent {
+        match &self.map {
+            Ok(map) => map.extent,
+            Err(map) => self.book.maps.get(*map).map_or(Extent { columns: 0, rows: 0 }, |map| map.extent),
+        }
+    }
+
     fn grid(&self, watch: &mut Recorder) -> Result<Grid, LayoutError> {
         let book = self.book.clone();
         match (&self.map, self.endless) {
@@ -74,6 +83,17 @@ impl Start {
             (map, _) => Grid::on_own_map(book, map.clone(), self.seed, watch),
         }
     }
+}
+
+/// What [`Session::replay`] tells.
+#[derive(Clone, Copy, Debug)]
+pub enum Played<'a> {
+    /// The first map was entered.
+    Opening(&'a Answer),
+    /// A turn.
+    Turn(&'a Answer),
+    /// An input entered a map, which is no turn.
+    Entered(&'a Input, &'a Answer),
 }
 
 /// A game and its tape.
@@ -96,6 +116,8 @@ pub struct Session {
     bytes: usize,
     /// The first entry that may hold a report.
     first_told: usize,
+    /// An entry before that one that holds its report all the same.
+    kept_back: Option<usize>,
     /// Turns and signals of the entries that have been played.
     turns: u64,
     signals: usize,
@@ -123,6 +145,7 @@ impl Session {
     pub fn new(start: Start) -> Result<Self, LayoutError> {
         let mut recorder = Recorder::default();
         let grid = start.grid(&mut recorder)?;
+        let opening = grid.entry_told(recorder.answer);
         Ok(Self {
             start,
             grid,
@@ -130,9 +153,10 @@ impl Session {
             position: 0,
             branches: Vec::new(),
             cuts: 0,
-            opening: recorder.answer,
+            opening,
             bytes: 0,
             first_told: 0,
+            kept_back: None,
             turns: 0,
             signals: 0,
         })
@@ -165,8 +189,10 @@ impl Session {
             return None;
         }
         let mut entry = Entry::new(self.clock(), input.clone());
-        let (taken, entering) = self.grid.answer_each(input, |grid, answer| entry.tell(grid, answer));
-        entry.signals.extend(entering);
+        let (taken, entered) = self.grid.answer_each(input, |grid, answer| entry.tell(grid, answer));
+        if let Some(entered) = entered {
+            entry.enter(entered);
+        }
         (taken == Taken::Yes).then_some(entry)
     }
 
@@ -268,18 +294,35 @@ impl Session {
                 self.bytes += entry.bytes();
             }
         }
+        if self.bytes <= MOST_BYTES_REPORTS {
+            return;
+        }
+        // The last request is asked for by people and scenarios: its report stays until there is a newer one.
+        let asked = self.played().iter().rposition(Entry::has_asked);
+        if let Some(old) = self.kept_back.take_if(|at| Some(*at) != asked) {
+            self.forget(old);
+        }
         while self.bytes > MOST_BYTES_REPORTS && self.first_told + 1 < self.position {
-            let entry = &mut self.entries[self.first_told];
-            self.bytes -= entry.bytes();
-            entry.forget();
+            if Some(self.first_told) == asked {
+                self.kept_back = asked;
+            } else {
+                self.forget(self.first_told);
+            }
             self.first_told += 1;
         }
         // What lies behind the position of a tape that was wound far back.
         let mut last = self.entries.len();
         while self.bytes > MOST_BYTES_REPORTS && last > self.position {
             last -= 1;
-            self.bytes -= self.entries[last].bytes();
-            self.entries[last].forget();
+            self.forget(last);
+        }
+    }
+
+    /// Drops the report of an entry.
+    fn forget(&mut self, at: usize) {
+        if let Some(entry) = self.entries.get_mut(at) {
+            self.bytes -= entry.bytes();
+            entry.forget();
         }
     }
 
@@ -366,14 +409,18 @@ impl Session {
         }
     }
 
-    /// Plays all that has been played once more and tells every turn with the game as it was then; nothing of it is kept.
+    /// Plays all that has been played once more and tells everything with the game as it was then; nothing of it is kept.
     ///
     /// # Errors
     /// As [`Session::new`].
-    pub fn replay(&self, mut each: impl FnMut(&Grid, &Answer)) -> Result<(), LayoutError> {
+    pub fn replay(&self, mut each: impl FnMut(&Grid, Played)) -> Result<(), LayoutError> {
         let mut grid = self.start.grid(&mut Recorder::default())?;
+        each(&grid, Played::Opening(&self.opening));
         for entry in self.played() {
-            grid.answer_each(&entry.input, |grid, answer| each(grid, &answer));
+            let (_, entered) = grid.answer_each(&entry.input, |grid, answer| each(grid, Played::Turn(&answer)));
+            if let Some(entered) = entered {
+                each(&grid, Played::Entered(&entry.input, &entered));
+            }
             grid.forget();
         }
         Ok(())

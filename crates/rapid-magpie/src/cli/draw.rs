@@ -7,6 +7,7 @@ use crate::files::{read_tape, write_output};
 use crate::words::{self, frames_words, plain};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
+use magpie_core::grid::Taken;
 use magpie_core::input::{Input, parse_inputs};
 use magpie_core::pace::{Drive, Frames, Plan, RunError, mover, movers, notes, parse_keys};
 use magpie_core::rulebook::Rulebook;
@@ -162,14 +163,23 @@ fn story(book: &std::sync::Arc<Rulebook>, map: usize, options: &Options) -> Resu
         fact,
         refused,
     };
-    let mut scenes = vec![scene(&session, String::new(), String::new(), false)];
+    let opening = words::turn::short(session.opening(), book, session.grid().board().extent());
+    let mut scenes = vec![scene(&session, String::new(), opening.join("; "), false)];
     for (at, input) in inputs {
-        session.give_at(at, &input).map_err(|error| Undrawn::Error(error.into()))?;
-        // Waits before an input are told with it.
-        if let Some(entry) = session.played().last().filter(|_| scenes.len() <= MOST_SCENES) {
-            let fact = words::entry(entry, book, session.grid().board().extent());
-            scenes.push(scene(&session, plain(&entry.input.to_string()), fact, entry.is_refused));
+        let before = session.position();
+        let taken = session.give_at(at, &input).map_err(|error| Undrawn::Error(error.into()))?;
+        if scenes.len() > MOST_SCENES {
+            continue;
         }
+        let extent = session.grid().board().extent();
+        // Waits before an input are told with it; an `undo` takes entries back.
+        let new = session.played().get(before..).unwrap_or_default();
+        let mut facts: Vec<String> = new.iter().map(|entry| words::entry(entry, book, extent)).collect();
+        if taken == Taken::No {
+            facts.push(words::turn::not_taken(&input).into());
+        }
+        let refused = taken == Taken::No || new.last().is_some_and(|entry| entry.is_refused);
+        scenes.push(scene(&session, plain(&input.to_string()), facts.join("; "), refused));
     }
     magpie_draw::story(book, &title(book, map), &scenes).map_err(undrawn)
 }

@@ -1,10 +1,10 @@
 //! Core values as JSON (docs/formats.md).
 
 use magpie_core::board::PieceId;
-use magpie_core::grid::{ActionReport, Answer, Check, Grid, Request};
+use magpie_core::grid::{Acted, ActionReport, Answer, Check, CheckKind, Grid, Request, Settled};
 use magpie_core::rulebook::{CounterRead, KindId, Rulebook};
 use magpie_core::space::{Cell, Conversion, Extent, Heading, Position, WindowPoint, WorldPoint};
-use magpie_core::tape::Session;
+use magpie_core::tape::{Played, Session};
 use serde::ser::{Error as _, SerializeSeq as _};
 use serde::{Serialize, Serializer};
 use serde_json::{Map, Value, json};
@@ -62,7 +62,7 @@ fn cell(cell: Cell) -> Value {
 fn check(check: &Check, book: &Rulebook, extent: Extent) -> Value {
     json!({
         "check": check.kind.word(),
-        "holds": check.holds,
+        "holds": (check.kind != CheckKind::If).then_some(check.holds),
         "text": check.text(book, extent),
         "line": check.line(book),
         "rule": check.rule(book),
@@ -89,6 +89,9 @@ fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> 
 
 fn action(action: &ActionReport) -> Value {
     let mut value = json!({ "action": action.action, "granted": action.granted, "reason": action.reason });
+    if !action.cells.is_empty() {
+        value["cells"] = action.cells.iter().map(|at| cell(*at)).collect();
+    }
     if let Some(size) = action.size {
         value["size"] = size.into();
     }
@@ -122,13 +125,52 @@ fn answer(found: &Answer, grid: &Grid, show: Show) -> Value {
         value["counters"] = counters(grid);
         value["outcome"] = found.outcome.map(magpie_core::grid::Ended::word).into();
     }
-    let ledger = show == Show::Ledger;
-    value["requests"] = found.requests.iter().map(|asked| request(asked, book, extent, ledger)).collect();
-    value["actions"] = found.actions.iter().map(action).collect();
+    let Value::Object(mut fields) = value else { return value };
+    fields.extend(happened(found, book, extent, show == Show::Ledger));
+    fields.into()
+}
+
+/// What happened in a turn, or on entering a map: requests and actions, and with the ledger everything else.
+fn happened(found: &Answer, book: &Rulebook, extent: Extent, ledger: bool) -> Map<String, Value> {
+    let mut value = Map::new();
+    let requests: Vec<Value> = found.requests.iter().map(|asked| request(asked, book, extent, ledger)).collect();
+    value.insert("requests".into(), requests.into());
+    value.insert("actions".into(), found.actions.iter().map(action).collect());
     if found.untold > 0 {
-        value["untold"] = found.untold.into();
+        value.insert("untold".into(), found.untold.into());
+    }
+    if ledger {
+        let rule = |acted: &Acted| {
+            let (at, did) = (acted.rule.at(book), acted.did.iter().map(|deed| &deed.text).collect::<Vec<_>>());
+            json!({ "line": at.line, "rule": at.text, "did": did })
+        };
+        value.insert("rules".into(), found.rules.iter().map(rule).collect());
+        let settled = |settled: &Settled| {
+            let (at, counts) = (&book.whens[settled.rule].at, settled.counts);
+            json!({
+                "pass": settled.pass + 1, "line": at.line, "rule": at.text, "matches": settled.found,
+                "gone": counts.gone, "moved": counts.moved, "made": counts.new, "turned": counts.turned,
+            })
+        };
+        value.insert("settling".into(), found.settled.iter().map(settled).collect());
+        value.insert("signals".into(), found.signals.clone().into());
+        value.insert("heading".into(), heading(found.heading));
+        value.insert("chosen".into(), found.chosen.map_or(Value::Null, cell));
+        if !found.notes.is_empty() {
+            value.insert("notes".into(), found.notes.clone().into());
+        }
     }
     value
+}
+
+/// What entering the first map did; null where nothing did anything.
+fn entered(session: &Session) -> Value {
+    let (found, grid) = (session.opening(), session.grid());
+    if found.is_empty() {
+        return Value::Null;
+    }
+    let extent = session.start().extent();
+    happened(found, grid.book(), extent, true).into()
 }
 
 /// The state of a game and all turns so far, written turn by turn and piece by piece.
@@ -144,6 +186,8 @@ pub struct State<'s> {
     pieces: Pieces<'s>,
     signals: Vec<&'s String>,
     broken: Option<&'s String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    entered: Option<Value>,
     answers: Answers<'s>,
 }
 
@@ -162,6 +206,7 @@ impl<'s> State<'s> {
             pieces: Pieces(grid),
             signals: session.signals().collect(),
             broken: session.broken().map(|number| &grid.book().invariants[number].at.text),
+            entered: (show == Show::Ledger).then(|| entered(session)),
             answers: Answers { session, show },
         }
     }
@@ -177,8 +222,8 @@ impl Serialize for Answers<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let mut list = serializer.serialize_seq(None)?;
         let mut wrong = None;
-        let replayed = self.session.replay(|grid, found| {
-            if wrong.is_none() {
+        let replayed = self.session.replay(|grid, played| {
+            if let (None, Played::Turn(found)) = (&wrong, played) {
                 wrong = list.serialize_element(&answer(found, grid, self.show)).err();
             }
         });

@@ -5,12 +5,13 @@ use super::json::{self, Show};
 use super::source::ready;
 use super::{complain, say, say_json};
 use crate::files::{read_tape, tape_text, write_output};
+use crate::words::turn::{self as told, Detail, Line, Sort};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::grid::{Answer as TurnAnswer, Ended, Grid, Taken};
 use magpie_core::input::{Input, parse_inputs};
 use magpie_core::rulebook::CounterRead;
-use magpie_core::tape::{Session, Start, WrongTime};
+use magpie_core::tape::{Played, Session, Start, WrongTime};
 use std::path::PathBuf;
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -59,10 +60,16 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         Shown::Ledger => Show::Ledger,
     };
     let mut limit = None;
-    for (at, input) in inputs {
+    let mut dropped = Vec::new();
+    for (number, (at, input)) in inputs.into_iter().enumerate() {
         match session.give_at(at, &input) {
             Ok(Taken::Yes) => {}
-            Ok(Taken::No) => limit = session.limit(),
+            Ok(Taken::No) => {
+                limit = session.limit();
+                if limit.is_none() {
+                    dropped.push((number + 1, input));
+                }
+            }
             Err(error @ WrongTime::Far { .. }) => limit = Some(error.to_string()),
             Err(error @ WrongTime::Back { .. }) => return Err(error.into()),
         }
@@ -79,7 +86,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     if options.json {
         say_json(&json::State::new(&session, show))?;
     } else {
-        text(&session, show)?;
+        text(&session, &dropped, show)?;
     }
     // What is known by then has been told.
     Ok(match limit {
@@ -108,53 +115,59 @@ fn inputs(options: &Options) -> anyhow::Result<Inputs> {
 
 /// A turn in words, with the board as it is after it.
 fn turn(answer: &TurnAnswer, grid: &Grid, show: Show) -> std::io::Result<()> {
-    let book = grid.book();
-    let turn = answer.turn.map_or("never settles".into(), |turn| format!("turn {turn}"));
-    say!("{turn}: {}", answer.input)?;
-    for request in &answer.requests {
-        let name = &book.kind(request.kind).name;
-        let heading = request.heading.map_or("a leap", magpie_core::space::Heading::word);
-        let verdict = if request.granted { "granted" } else { "refused" };
-        say!("  {name} at {},{} asks {heading}: {verdict}", request.from.column, request.from.row)?;
-        let reason = request.reason.and_then(|reason| request.checks.get(reason));
-        let ledger = show == Show::Ledger;
-        for check in request.checks.iter().filter(|check| ledger || Some(*check) == reason) {
-            let mark = if check.holds { "✓" } else { "✗" };
-            let line = check.line(book).map_or(String::new(), |line| format!("  line {line}"));
-            say!("    {mark} {:<7} {}{line}", check.kind.word(), check.text(book, grid.board().extent()))?;
-        }
-    }
-    for action in &answer.actions {
-        let verdict = if action.granted { "granted" } else { "refused" };
-        let why = action.reason.as_ref().map_or(String::new(), |why| format!(", {why}"));
-        say!("  {}: {verdict}{why}", action.action)?;
-    }
-    for signal in &answer.signals {
-        say!("  signal \"{signal}\"")?;
-    }
-    for note in &answer.notes {
-        say!("  {note}")?;
-    }
-    if answer.untold > 0 {
-        say!("  and {} more that are not told", answer.untold)?;
-    }
+    say!("{}", told::title(answer, &answer.input))?;
+    lines(answer, grid, show)?;
     for line in grid.picture() {
         say!("    {line}")?;
     }
     Ok(())
 }
 
-fn text(session: &Session, show: Show) -> anyhow::Result<()> {
+/// What a turn did, or what entering a map did, line by line.
+fn lines(answer: &TurnAnswer, grid: &Grid, show: Show) -> std::io::Result<()> {
+    let detail = if show == Show::Ledger { Detail::Everything } else { Detail::Answers };
+    let verdict = |granted: bool| if granted { "granted" } else { "refused" };
+    for Line { sort, text, rule_at } in told::report(answer, grid.book(), grid.board().extent(), detail) {
+        let at = rule_at.map_or(String::new(), |line| format!("  line {line}"));
+        match sort {
+            Sort::Request { granted } => say!("  {text}: {}", verdict(granted))?,
+            Sort::Check { holds, .. } => {
+                let mark = holds.map_or("·", |holds| if holds { "✓" } else { "✗" });
+                say!("    {mark} {text}{at}")?;
+            }
+            Sort::Deed { .. } | Sort::Decided { .. } | Sort::Moved => say!("    {text}")?,
+            Sort::Signal => say!("  signal \"{text}\"")?,
+            Sort::Rule | Sort::Settled | Sort::Action { .. } | Sort::Note | Sort::NeverSettles => say!("  {text}{at}")?,
+        }
+    }
+    Ok(())
+}
+
+fn text(session: &Session, dropped: &[(usize, Input)], show: Show) -> anyhow::Result<()> {
     let grid = session.grid();
     let book = grid.book();
     if show != Show::Last {
         let mut told = Ok(());
-        session.replay(|grid, answer| {
+        session.replay(|grid, played| {
             if told.is_ok() {
-                told = turn(answer, grid, show);
+                told = match played {
+                    Played::Opening(entered) if entered.is_empty() => Ok(()),
+                    Played::Opening(entered) => say!("map {} \"{}\" begins", grid.map() + 1, grid.map_title())
+                        .and_then(|()| lines(entered, grid, show)),
+                    Played::Turn(answer) => turn(answer, grid, show),
+                    Played::Entered(input, entered) => {
+                        say!("{input}: map {} \"{}\" begins", grid.map() + 1, grid.map_title())
+                            .and_then(|()| lines(entered, grid, show))
+                    }
+                };
             }
         })?;
         told?;
+    }
+    for (number, input) in dropped {
+        say!("input {number} `{input}` is dropped: {}", told::not_taken(input))?;
+    }
+    if show != Show::Last {
         say!()?;
     }
     for line in grid.picture() {

@@ -69,7 +69,7 @@ fn cases(path: &Path, ready: &Ready) -> anyhow::Result<Vec<Case>> {
     let mut cases = Vec::new();
     for scenario in &ready.book.scenarios {
         let report = run_scenario(&ready.book, scenario)?;
-        let failures = report.failures.into_iter().map(|failure| (Some(failure.line), failure.message)).collect();
+        let failures = report.failures.into_iter().map(|failure| (Some(failure.line), failure.whole())).collect();
         cases.push(Case { name: report.title, line: Some(report.line), failures });
     }
     for tape in tapes_beside(path) {

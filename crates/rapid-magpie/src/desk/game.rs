@@ -2,7 +2,7 @@
 
 use magpie_core::board::PieceId;
 use magpie_core::grid::{Asked, Entering, Grid, Preview, Reach, Request};
-use magpie_core::input::{Input, Key};
+use magpie_core::input::Key;
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Extent};
 use magpie_core::tape::Session;
@@ -121,17 +121,6 @@ impl Game {
         let length = self.session.as_ref().map_or(0, |session| session.entries().len());
         if self.changed.as_ref().is_some_and(|changed| changed.entry >= length) {
             self.changed = None;
-        }
-    }
-}
-
-/// What is said of an input that did nothing.
-pub(super) const fn nothing_done(input: &Input) -> &'static str {
-    match input {
-        Input::Undo => "nothing to take back",
-        Input::Next => "`next` needs a win, and a map behind this one",
-        Input::Key(_) | Input::Tap(_) | Input::Drag(..) | Input::Wait(_) | Input::Restart => {
-            "the game is over: u takes back, r begins again"
         }
     }
 }

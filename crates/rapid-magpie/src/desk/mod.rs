@@ -13,8 +13,9 @@ pub mod time;
 
 use crate::files::{Loaded, bytes_of, replace};
 use crate::words::plain;
+use crate::words::turn::not_taken;
 use board::{Finger, Picture};
-use game::{Changed, Game, nothing_done};
+use game::{Changed, Game};
 use magpie_core::grid::Taken;
 use magpie_core::input::Input;
 use magpie_core::rulebook::KindId;
@@ -170,7 +171,12 @@ impl Desk {
         let Some(session) = &mut self.game.session else { return };
         if session.give(input) == Taken::No {
             let why = session.limit().filter(|_| *input != Input::Undo);
-            self.say(why.unwrap_or_else(|| nothing_done(input).into()));
+            self.say(why.unwrap_or_else(|| match input {
+                Input::Undo | Input::Next => not_taken(input).into(),
+                Input::Key(_) | Input::Tap(_) | Input::Drag(..) | Input::Wait(_) | Input::Restart => {
+                    format!("{}: u takes back, r begins again", not_taken(input))
+                }
+            }));
         }
         self.begin_motion(input);
         self.game_changed();

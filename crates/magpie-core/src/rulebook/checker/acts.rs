@@ -347,6 +347,7 @@ impl Checker<'_> {
             syntax::HeadingWord::Back => HeadingWord::Relative(4),
             syntax::HeadingWord::Left => HeadingWord::Relative(6),
             syntax::HeadingWord::Toward(spot) => HeadingWord::Toward(self.spot(spot, scope)),
+            syntax::HeadingWord::Along(spot) => HeadingWord::Along(self.spot(spot, scope)),
         }
     }
 

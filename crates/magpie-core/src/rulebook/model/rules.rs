@@ -29,6 +29,8 @@ pub enum HeadingWord {
     Relative(usize),
     /// Along the axis of the larger distance to a cell.
     Toward(Spot),
+    /// Along the first step of a shortest way to a cell.
+    Along(Spot),
 }
 
 /// What both an effect and an action may do.

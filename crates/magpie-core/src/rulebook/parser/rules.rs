@@ -467,11 +467,12 @@ impl Parser<'_> {
         if let Some(heading) = self.accept_one_of(&Heading::ALL.map(Heading::word)).and_then(Heading::from_word) {
             return Ok(HeadingWord::Compass(heading));
         }
-        Ok(match self.expect_one_of(&["ahead", "back", "left", "right", "toward"])? {
+        Ok(match self.expect_one_of(&["ahead", "back", "left", "right", "toward", "along"])? {
             "ahead" => HeadingWord::Ahead,
             "back" => HeadingWord::Back,
             "left" => HeadingWord::Left,
             "right" => HeadingWord::Right,
+            "along" => HeadingWord::Along(self.spot()?),
             _ => HeadingWord::Toward(self.spot()?),
         })
     }

@@ -11,11 +11,11 @@ use crate::ui::Hits;
 use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
-use crate::words::{self, counted, plain};
-use magpie_core::grid::{Answer, Check, CheckKind, Ended, Fired, Preview, Request};
+use crate::words::turn::{self as told, Detail, Line, Sort};
+use magpie_core::grid::{Answer, CheckKind, Ended, Fired, Preview};
 use magpie_core::input::Input;
-use magpie_core::rulebook::{self, CounterRead, Rulebook};
-use magpie_core::space::{Cell, Extent};
+use magpie_core::rulebook::{CounterRead, Rulebook};
+use magpie_core::space::Extent;
 use magpie_core::tape::Session;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -254,46 +254,39 @@ fn ledger(session: &Session, touched: bool, theme: Theme, pen: &mut Pen) {
         pen.heading("the ledger");
         let how = if touched { "tap the board" } else { "press an arrow key" };
         pen.line(&format!("  nothing has been asked yet: {how}"), theme.faint());
+        if !session.opening().is_empty() {
+            pen.heading("entering the map");
+            lines(session.opening(), book, extent, theme, pen);
+        }
         return;
     };
-    if entry.answers.is_empty() {
-        pen.heading(&format!("{}: no turn", entry.input));
-    }
     for (number, answer) in entry.answers.iter().enumerate() {
         if number + 1 == entry.answers.len() && entry.untold() > 0 {
             pen.line(&format!("  {} turns between these are not kept", entry.untold()), theme.faint());
         }
-        let turn = answer.turn.map_or("taken back".into(), |turn| format!("turn {turn}"));
         let by_itself = answer.input == "glide" || answer.input.starts_with("each ");
         let input = if by_itself { format!("{} ({})", answer.input, entry.input) } else { entry.input.to_string() };
-        pen.heading(&format!("{turn}: {input}"));
+        pen.heading(&told::title(answer, &input));
         if answer.input == "glide" && answer.requests.is_empty() {
             pen.line("  what glides has come into other cells", theme.faint());
         } else if answer.requests.is_empty() && answer.actions.is_empty() && answer.turn.is_some() {
             pen.wrapped("  ", &nobody_asked(&entry.input, answer, book), theme.faint());
         }
-        for request in &answer.requests {
-            self::request(request, book, extent, theme, pen);
-        }
-        rest_of_answer(answer, book, theme, pen);
+        lines(answer, book, extent, theme, pen);
+    }
+    if let Some(entered) = &entry.entered {
+        pen.heading(&format!("{}: map {} begins, no turn", entry.input, grid.map() + 1));
+        lines(entered, book, extent, theme, pen);
+    } else if entry.answers.is_empty() {
+        pen.heading(&format!("{}: no turn", entry.input));
     }
 }
 
 /// Why a turn holds no request: nothing was meant by the input, or what was meant asks for no step.
 fn nobody_asked(input: &Input, answer: &Answer, book: &Rulebook) -> String {
-    let acted: Vec<u32> =
-        answer.fired.iter().filter(|rule| matches!(rule, Fired::Input(_))).map(|rule| rule.at(book).line).collect();
-    let steers = answer.fired.iter().any(|rule| match rule {
-        Fired::Input(number) => {
-            book.inputs[*number].actions.iter().flatten().any(|action| matches!(action, rulebook::Action::Steer(..)))
-        }
-        Fired::Meeting(_) | Fired::Off(_) | Fired::When(_) | Fired::Outcome(_) => false,
-    });
-    if let Some(line) = acted.first().filter(|_| steers) {
-        return format!("the key steers (line {line}): it turns what it controls, and a timer moves it on");
-    }
-    if let Some(line) = acted.first() {
-        return format!("line {line} acted, and asked nobody for a step");
+    let acted = answer.fired.iter().find(|rule| matches!(rule, Fired::Input(_))).map(|rule| rule.at(book).line);
+    if let Some(line) = acted {
+        return format!("line {line} acted, and nobody was asked for a step");
     }
     let what = match input {
         Input::Key(_) => "key",
@@ -305,84 +298,51 @@ fn nobody_asked(input: &Input, answer: &Answer, book: &Rulebook) -> String {
     format!("no rule answers this {what}")
 }
 
-fn request(request: &Request, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
-    let name = &book.kind(request.kind).name;
-    let heading = request.heading.map_or("a leap".into(), |heading| format!("{} {}", arrow(heading), heading.word()));
-    let (verdict, style) = if request.granted { ("GRANTED", theme.granted()) } else { ("REFUSED", theme.refused()) };
-    let why = request.reason.and_then(|reason| request.checks.get(reason));
-    let Cell { column, row } = request.from;
-    let asked = format!("   {name} at {column},{row} asks {heading}");
-    pen.parts(&[(verdict, style), (&asked, theme.text())]);
-    for (number, check) in request.checks.iter().enumerate() {
-        self::check(number + 1, check, why == Some(check), book, extent, theme, pen);
-    }
-    let moved: Vec<String> = request
-        .shoved
-        .iter()
-        .map(|shoved| {
-            let name = &book.kind(shoved.kind).name;
-            format!("{name} {},{} → {},{}", shoved.from.column, shoved.from.row, shoved.to.column, shoved.to.row)
-        })
-        .collect();
-    let summary = match (request.granted, request.to) {
-        (false, _) => "nothing moved".into(),
-        (true, None) => format!("{name} has left the board"),
-        (true, Some(to)) => format!("{name} {column},{row} → {},{}", to.column, to.row),
-    };
-    let all = if request.granted && !moved.is_empty() { format!("{summary}, {}", moved.join(", ")) } else { summary };
-    pen.wrapped("  ", &all, theme.faint());
-}
-
-fn check(number: usize, check: &Check, decides: bool, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
-    let (mark, style) = if check.holds { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
-    let text = if decides { theme.refused() } else { theme.text() };
-    let line = check.line(book).map_or(String::new(), |line| format!("line {line}"));
-    let given_up = if check.abandoned { "  given up for `else`" } else { "" };
-    let words = check.text(book, extent);
-    let parts = [
-        (&*format!("{number:>3} "), theme.faint()),
-        (mark, style),
-        (&*format!(" {:<7} ", check.kind.word()), theme.faint()),
-        (&*words, text),
-        (given_up, theme.faint()),
-    ];
-    pen.with_right(&parts, (&line, if decides { theme.waiting() } else { theme.faint() }));
-    if decides && let Some(clause) = check.clause {
-        pen.wrapped("              ", &book.meeting(clause).words, theme.waiting());
-    } else if decides && check.kind == CheckKind::Meets {
-        pen.line("              no rule is about this: one layer holds one piece", theme.faint());
-    }
-}
-
-fn rest_of_answer(answer: &Answer, book: &Rulebook, theme: Theme, pen: &mut Pen) {
-    for action in &answer.actions {
-        let (mark, style) = if action.granted { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
-        let why = action.reason.as_ref().map_or(String::new(), |why| format!(": {why}"));
-        let size = action.rings.as_ref().map_or(String::new(), |rings| {
-            format!("{} in {}", counted(rings.cells.len(), "cell"), counted(rings.ends.len(), "ring"))
-        });
-        let text = format!(" {}{why}  {size}", action.action);
-        pen.parts(&[("  ", theme.text()), (mark, style), (text.trim_end(), theme.text())]);
-    }
-    for settled in &answer.settled {
-        let line = format!("line {}", book.whens[settled.rule].at.line);
-        let text = format!("  pass {}  {}", settled.pass + 1, words::settled(settled, book));
-        pen.with_right(&[(&text, theme.text())], (&line, theme.faint()));
-    }
-    for signal in &answer.signals {
-        pen.parts(&[("  signal ", theme.faint()), (&plain(signal), theme.waiting())]);
-    }
-    for note in &answer.notes {
-        pen.line(&format!("  {note}"), theme.faint());
-    }
-    if answer.untold > 0 {
-        pen.line(&format!("  and {} more that are not told", answer.untold), theme.faint());
-    }
-    if !answer.feeding.is_empty() {
-        pen.line("NEVER SETTLES   the turn was taken back; these keep firing:", theme.refused());
-        for rule in &answer.feeding {
-            let at = &book.whens[*rule].at;
-            pen.line(&format!("  line {}: {}", at.line, at.text), theme.text());
+/// What a turn did, or what entering a map did, in the order in which it happened; the decisive check set off.
+fn lines(answer: &Answer, book: &Rulebook, extent: Extent, theme: Theme, pen: &mut Pen) {
+    let mark = |good: bool| if good { ("✓", theme.granted()) } else { ("✗", theme.refused()) };
+    for Line { sort, text, rule_at } in told::report(answer, book, extent, Detail::Checks) {
+        let at = rule_at.map_or(String::new(), |line| format!("line {line}"));
+        match sort {
+            Sort::Request { granted } => {
+                let (verdict, style) =
+                    if granted { ("GRANTED", theme.granted()) } else { ("REFUSED", theme.refused()) };
+                pen.parts(&[(verdict, style), ("   ", theme.text()), (&text, theme.text())]);
+            }
+            Sort::Check { number, holds, decides } => {
+                let (mark, style) = holds.map_or(("·", theme.faint()), mark);
+                let (word, rest) = text.split_at(text.len().min(8));
+                let words = match (decides, holds) {
+                    (true, _) => theme.refused(),
+                    (false, None) => theme.faint(),
+                    (false, Some(_)) => theme.text(),
+                };
+                let parts = [
+                    (&*format!("{number:>3} "), theme.faint()),
+                    (mark, style),
+                    (&*format!(" {word}"), theme.faint()),
+                    (rest, words),
+                ];
+                pen.with_right(&parts, (&at, if decides { theme.waiting() } else { theme.faint() }));
+            }
+            Sort::Decided { by_rule } => {
+                pen.wrapped("              ", &text, if by_rule { theme.waiting() } else { theme.faint() });
+            }
+            Sort::Moved => pen.wrapped("  ", &text, theme.faint()),
+            Sort::Deed { is_refused } => {
+                let style = if is_refused { theme.refused() } else { theme.text() };
+                pen.wrapped("    ", &text, style);
+            }
+            Sort::Action { granted } => {
+                let (mark, style) = mark(granted);
+                pen.parts(&[("  ", theme.text()), (mark, style), (" ", theme.text()), (&text, theme.text())]);
+            }
+            Sort::Settled => pen.with_right(&[("  ", theme.text()), (&text, theme.text())], (&at, theme.faint())),
+            Sort::Signal => pen.parts(&[("  signal ", theme.faint()), (&text, theme.waiting())]),
+            Sort::Rule | Sort::Note => {
+                pen.with_right(&[("  ", theme.text()), (&text, theme.faint())], (&at, theme.faint()))
+            }
+            Sort::NeverSettles => pen.parts(&[("NEVER SETTLES   ", theme.refused()), (&text, theme.refused())]),
         }
     }
 }

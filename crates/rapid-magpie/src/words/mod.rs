@@ -1,6 +1,8 @@
 //! What was told, counted and measured, as sentences for screens, drawings and the command line.
 
-use magpie_core::grid::{Answer, Counts, Settled};
+pub mod turn;
+
+use magpie_core::grid::{Counts, Settled};
 use magpie_core::mishap::{Explanation, Mishap};
 use magpie_core::pace::{Figures, Frames};
 use magpie_core::rulebook::{Match, Rulebook};
@@ -64,33 +66,10 @@ pub fn settled(settled: &Settled, book: &Rulebook) -> String {
     if done.is_empty() { found } else { format!("{found}: {}", done.join(", ")) }
 }
 
-/// The one fact that decided an answer: the check that refused, else the clause that let it in, else where it went.
-fn request(answer: &Answer, book: &Rulebook, extent: Extent) -> Option<String> {
-    let asked = answer.requests.first()?;
-    let deciding = asked.reason.and_then(|reason| asked.checks.get(reason));
-    let deciding = deciding.or_else(|| asked.checks.iter().rfind(|check| check.clause.is_some() && !check.abandoned));
-    if let Some(check) = deciding {
-        let line = check.line(book).map_or(String::new(), |line| format!(" (line {line})"));
-        return Some(format!("{}{line}", check.text(book, extent)));
-    }
-    let (from, name) = (asked.from, &book.kind(asked.kind).name);
-    asked.to.map(|to| format!("{name} {},{} to {},{}", from.column, from.row, to.column, to.row))
-}
-
-/// What decided the turns of an input: requests, settling, signals, the outcome.
+/// What decided the turns of an input, and all they did.
 pub fn entry(entry: &Entry, book: &Rulebook, extent: Extent) -> String {
-    let mut parts: Vec<String> = Vec::new();
-    for answer in &entry.answers {
-        parts.extend(request(answer, book, extent));
-        for action in answer.actions.iter().filter(|action| answer.requests.is_empty() || !action.granted) {
-            let why = action.reason.as_ref().map_or(String::new(), |why| format!(": {why}"));
-            let size = action.size.map_or(String::new(), |size| format!(", {}", counted(size as usize, "cell")));
-            parts.push(format!("{}{why}{size}", action.action));
-        }
-        parts.extend(answer.settled.iter().map(|found| settled(found, book)));
-        parts.extend(answer.signals.iter().map(|signal| plain(signal)));
-        parts.extend(answer.outcome.map(|outcome| outcome.word().to_owned()));
-    }
+    let answers = entry.answers.iter().chain(entry.entered.as_deref());
+    let mut parts: Vec<String> = answers.flat_map(|answer| turn::short(answer, book, extent)).collect();
     parts.dedup();
     if parts.is_empty() { "nothing changed".into() } else { parts.join("; ") }
 }
@@ -163,5 +142,4 @@ pub fn explanation_numbers(explanation: &Explanation, extent: Extent) -> String 
 }
 
 #[cfg(test)]
-#[path = "words_tests.rs"]
 mod tests;
