@@ -124,7 +124,7 @@ fn play_tells_the_state_and_every_answer() {
 #[test]
 fn the_ledger_tells_rules_settling_signals_and_what_entering_did() {
     let rules = "  on start: signal \"hello\"\n  man into box if bells > 0: take\n  man into box: shove\n  when box on bell if bells = 0: add 1 to bells, \
-                 place wall here\n  on key act: step box2 east\n  on key alt: restart\n"
+                 place wall here\n  on key act: step box2 east\n  on key alt: add 1 to bells, restart\n"
         .replace("box2", "wall");
     let source = ROOM.split("rules").next().unwrap().replace("  wall # body", "  wall # body\n  bell b mark");
     let source = format!("{}rules\n{rules}", source.replace("M_c__#", "M_cb_"));

@@ -185,7 +185,7 @@ impl Grid {
         context: &Context,
         watch: &mut W,
     ) -> Result<bool, Flow> {
-        let step = Step { columns: east, rows: south * self.book.geometry.south(), heading: None };
+        let step = Step::leap(east, south, self.book.geometry.south());
         let mut pieces = self.pieces(who, context);
         self.one_of_each_body(&mut pieces);
         let (mut granted, mut requests) = (false, Requests::default());

@@ -300,7 +300,7 @@ impl Grid {
         let book = self.book.clone();
         for (off, leaver, stays, here) in offs {
             let context =
-                Context { matched: Matched::Pair(*leaver, Some(*stays)), view: View::of(Some(*here), step.heading) };
+                Context { matched: Matched::Pair(*leaver, Some(*stays)), view: View::of(Some(*here), step.seen) };
             self.acting(Fired::Off(*off), watch, |grid, watch| {
                 grid.do_effects(&book.offs[*off].effects, &context, watch)
             })?;
@@ -313,7 +313,7 @@ impl Grid {
             }
             let context = Context {
                 matched: Matched::Pair(decided.asker, decided.occupant),
-                view: View::of(Some(decided.here), step.heading),
+                view: View::of(Some(decided.here), step.seen),
             };
             let rule = Fired::Meeting(decided.clause);
             self.acting(rule, watch, |grid, watch| grid.do_effects(effects, &context, watch))?;
@@ -345,7 +345,7 @@ impl Grid {
                     continue;
                 }
                 let kinds = (self.state.board.kind_of(member.piece), self.state.board.kind_of(stays));
-                let view = View::of(Some(member.from), step.heading);
+                let view = View::of(Some(member.from), step.seen);
                 let fits = book.offs.iter().position(|off| {
                     book.set(off.who).contains(kinds.0)
                         && book.set(off.other).contains(kinds.1)
@@ -374,7 +374,7 @@ impl Grid {
             CheckKind::Meets => self.state.board.id(reason.to),
             _ => self.state.board.cell_of(reason.asker),
         };
-        let view = View::of(here, step.heading);
+        let view = View::of(here, step.seen);
         let context = Context { matched: Matched::Pair(reason.asker, reason.occupant), view };
         let effects = &book.meeting(clause).effects;
         if effects.is_empty() {

@@ -122,7 +122,7 @@ impl Grid {
     pub(super) fn decide_border(&self, border: u32, facts: &Facts, step: Step) -> (PlainVerb, Option<Clause>) {
         let kind = self.state.board.kind_of(facts.asker);
         for clause in &self.tables.clauses[usize::from(kind.0)] {
-            let view = View::of(Some(facts.from), step.heading);
+            let view = View::of(Some(facts.from), step.seen);
             if clause.met == border && self.guard_holds(clause, &view) {
                 let verb = if let Verb::Plain(verb) = clause.verb { verb } else { PlainVerb::Stop };
                 return (verb, Some(*clause));
@@ -150,7 +150,7 @@ impl Grid {
         here: CellId,
         step: Step,
     ) -> (Verb, Option<Clause>) {
-        self.decide_in(asker, occupant, View::of(Some(here), step.heading))
+        self.decide_in(asker, occupant, View::of(Some(here), step.seen))
     }
 
     #[inline]

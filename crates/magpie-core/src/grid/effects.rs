@@ -365,6 +365,7 @@ impl Grid {
                     Some(&book.shapes[draw as usize])
                 }
             };
+            let kinds = shape.map_or(Vec::new(), |shape| self.kinds_of_shape(shape));
             let cell = self.free_cell(&spawn.place);
             let made = match (cell, spawn.what) {
                 (None, _) if random => Err("board full"),
@@ -374,7 +375,7 @@ impl Grid {
                     made.map(|_| ()).ok_or("the layer is taken")
                 }
                 (Some(cell), Spawned::Shape(_)) => {
-                    shape.map_or(Err("no such shape"), |shape| self.spawn_shape(shape, cell))
+                    shape.map_or(Err("no such shape"), |shape| self.spawn_shape(shape, &kinds, cell))
                 }
             };
             self.state.small.blocked |= made.is_err();

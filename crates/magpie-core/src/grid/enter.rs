@@ -132,6 +132,19 @@ impl Grid {
         Entry { small, counters: self.state.counters.clone() }
     }
 
+    /// What the map was entered with, and what outlives a restart as it is now.
+    fn kept(&self) -> Entry {
+        let mut entry = self.state.entry.clone();
+        let counters = self.book.counters.iter().zip(&self.state.counters).zip(&mut entry.counters);
+        for ((_, now), at_entry) in counters.filter(|((counter, _), _)| counter.kept) {
+            *at_entry = *now;
+        }
+        if self.book.is_seed_kept {
+            entry.small.random = self.state.small.random;
+        }
+        entry
+    }
+
     /// Whether there is a map behind this one.
     pub fn has_next_map(&self) -> bool {
         self.own_map.is_none() && self.state.map + 1 < self.book.maps.len()
@@ -189,7 +202,7 @@ impl Grid {
 
     /// Enters the next map, or this one again, as the input noted last; what was before it is kept whole.
     pub(super) fn leave_map(&mut self, next: bool, watch: &mut impl Watch) {
-        let entry = if next { self.carried() } else { self.state.entry.clone() };
+        let entry = if next { self.carried() } else { self.kept() };
         let before = self.back.pop_back();
         if let Some(Back::Moment(moment)) = &before {
             self.take_back(*moment);

@@ -51,6 +51,8 @@ mod condition_tests;
 #[cfg(test)]
 mod draw_tests;
 #[cfg(test)]
+mod games_tests;
+#[cfg(test)]
 mod motion_tests;
 #[cfg(test)]
 mod property_tests;

@@ -16,13 +16,22 @@ pub struct Step {
     pub rows: i64,
     /// The heading, none for a leap.
     pub heading: Option<Heading>,
+    /// The heading that an `if` sees: that of a leap too, where it goes along a row, a column or a diagonal.
+    pub seen: Option<Heading>,
 }
 
 impl Step {
     /// One cell along a heading; `south` is the row step of a step south.
     pub const fn along(heading: Heading, south: i64) -> Self {
         let (east, down) = heading.screen_step();
-        Self { columns: east, rows: down * south, heading: Some(heading) }
+        Self { columns: east, rows: down * south, heading: Some(heading), seen: Some(heading) }
+    }
+
+    /// So many cells east and south at once; `south` is the row step of a step south.
+    pub fn leap(east: i64, down: i64, south: i64) -> Self {
+        let straight = east == 0 || down == 0 || east.abs() == down.abs();
+        let seen = Heading::from_screen_step(east, down).filter(|_| straight);
+        Self { columns: east, rows: down * south, heading: None, seen }
     }
 }
 

@@ -77,7 +77,8 @@ impl Grid {
     /// Plays one input. `undo` is none of these: it is [`Grid::undo`].
     pub fn input<W: Watch>(&mut self, input: &Input, watch: &mut W) -> Taken {
         let over = self.is_over();
-        match input {
+        let book = self.book.clone();
+        match book.input_of(input) {
             Input::Undo => {
                 return if self.undo() { Taken::Yes } else { Taken::No };
             }

@@ -213,7 +213,10 @@ fn add<T>(
 ) -> usize {
     if !fits && list.pop().is_some() {
         *untold += 1;
-        order.retain(|next| *next != place(list.len()));
+        // It is nearly always the last thing that happened.
+        if let Some(at) = order.iter().rposition(|next| *next == place(list.len())) {
+            order.remove(at);
+        }
     }
     order.push(place(list.len()));
     list.push(told);

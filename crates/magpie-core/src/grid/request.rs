@@ -234,7 +234,7 @@ impl Grid {
         let holds = verb.enters() && !self.plan.falling;
         if W::LEDGER && self.tables.guards {
             let border = if facts.kind == CheckKind::Edge { EDGE } else { VOID };
-            self.note_passed_over(facts, Err(border), clause, &View::of(Some(facts.from), step.heading));
+            self.note_passed_over(facts, Err(border), clause, &View::of(Some(facts.from), step.seen));
         }
         self.note::<W>(facts, Some(Verb::Plain(verb)), clause, holds);
         if let Some(clause) = clause {
@@ -330,7 +330,7 @@ impl Grid {
                 if W::LEDGER && self.tables.guards {
                     let kind = self.state.board.kind_of(occupant);
                     let about = Facts { occupant: Some(kind), kind: CheckKind::If, ..found };
-                    self.note_passed_over(&about, Ok(kind), clause, &View::of(Some(cell), step.heading));
+                    self.note_passed_over(&about, Ok(kind), clause, &View::of(Some(cell), step.seen));
                 }
                 if matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce)) {
                     closed = true;
@@ -372,7 +372,7 @@ impl Grid {
         if W::LEDGER && self.tables.guards {
             let (asker, from, occupant) = (member.piece, member.from, Some(kind));
             let facts = Facts { kind: CheckKind::If, asker, from, to, occupant, met: None };
-            self.note_passed_over(&facts, Ok(kind), clause, &View::of(Some(frame.target), step.heading));
+            self.note_passed_over(&facts, Ok(kind), clause, &View::of(Some(frame.target), step.seen));
         }
         let plain_pass = clause.is_none() && verb == Verb::Plain(PlainVerb::Pass);
         if plain_pass && !W::LEDGER {

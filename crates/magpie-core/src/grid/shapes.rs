@@ -5,7 +5,7 @@ use super::context::View;
 use super::plan::Step;
 use super::state::Grid;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{PlainVerb, Shape, Verb};
+use crate::rulebook::{KindId, PlainVerb, Shape, Verb};
 use crate::space::{Cell, Heading};
 use std::sync::Arc;
 
@@ -78,17 +78,36 @@ impl Grid {
         })
     }
 
+    /// The places of a shape's pieces in reading order of the cells they come to: columns east and lines south.
+    fn places_of(&self, shape: &Shape) -> Vec<(i64, i64)> {
+        let mut places: Vec<(i64, i64)> = shape.cells.iter().map(|(x, y)| (i64::from(*x), i64::from(*y))).collect();
+        let south = self.book.geometry.south();
+        places.sort_unstable_by_key(|(x, y)| (y * south, *x));
+        places
+    }
+
+    /// The kinds of a shape's pieces in reading order: its own, or one draw for each.
+    pub(super) fn kinds_of_shape(&mut self, shape: &Shape) -> Vec<KindId> {
+        let book = self.book.clone();
+        let kinds = book.set(shape.of).in_order();
+        let mut draw = |_| match (shape.is_drawn, kinds.first()) {
+            (true, Some(_)) => kinds[self.state.small.random.below(kinds.len() as u32) as usize],
+            (_, first) => first.copied().unwrap_or(KindId(0)),
+        };
+        shape.cells.iter().map(&mut draw).collect()
+    }
+
     /// Puts a shape down with its upper left cell at a place; the reason where it has no room.
-    pub(super) fn spawn_shape(&mut self, shape: &Shape, at: CellId) -> Result<(), &'static str> {
+    pub(super) fn spawn_shape(&mut self, shape: &Shape, kinds: &[KindId], at: CellId) -> Result<(), &'static str> {
         let corner = self.state.board.cell(at);
-        let places: Vec<(i64, i64)> = shape.cells.iter().map(|(x, y)| (i64::from(*x), i64::from(*y))).collect();
+        let places = self.places_of(shape);
         let cells: Option<Vec<CellId>> = self.cells_of_square(corner, places.iter().copied()).collect();
         let cells = cells.ok_or("no such cell")?;
-        let heading = self.book.kind(shape.kind).facing;
         let mark = self.state.board.mark();
         let mut members = Vec::with_capacity(cells.len());
-        for (cell, place) in cells.into_iter().zip(places) {
-            let Some(piece) = self.state.board.add(cell, shape.kind, heading) else {
+        for ((cell, place), kind) in cells.into_iter().zip(places).zip(kinds) {
+            let heading = self.book.kind(*kind).facing;
+            let Some(piece) = self.state.board.add(cell, *kind, heading) else {
                 self.state.board.take_back(mark);
                 return Err("the layer is taken");
             };

@@ -3,7 +3,7 @@
 use super::model::{
     Action, Common, Effect, HeadingWord, KindId, Match, Met, Pieces, PlainVerb, Rulebook, SetId, Trigger, Verb,
 };
-use crate::input::Key;
+use crate::input::{Input, Key};
 use crate::space::{Cell, Conversion, Heading, Position, PositionError, RowsFrom, convert};
 use thiserror::Error;
 
@@ -62,7 +62,14 @@ impl Rulebook {
 
     /// Whether some rule is about a key.
     pub fn uses_key(&self, key: &Key) -> bool {
-        self.inputs.iter().any(|rule| matches!(&rule.trigger, Trigger::Key(used) if used == key))
+        let named = self.aliases.iter().any(|(used, _)| used == key);
+        named || self.inputs.iter().any(|rule| matches!(&rule.trigger, Trigger::Key(used) if used == key))
+    }
+
+    /// What an input is: that for which its key is another name, or itself.
+    pub fn input_of<'a>(&'a self, input: &'a Input) -> &'a Input {
+        let Input::Key(key) = input else { return input };
+        self.aliases.iter().find(|(used, _)| used == key).map_or(input, |(_, named)| named)
     }
 
     /// Whether some rule is about touches.
@@ -124,7 +131,7 @@ impl Rulebook {
                 asks.mark(*set);
             }
         }
-        self.shapes.iter().for_each(|shape| asks.mark_kind(shape.kind));
+        self.shapes.iter().for_each(|shape| asks.mark(shape.of));
         // What is shoved by one that asks, asks too.
         loop {
             let before = asks.flags.clone();

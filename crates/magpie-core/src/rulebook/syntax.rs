@@ -45,7 +45,7 @@ pub struct Point(pub Num, pub Num);
 #[derive(Clone, Debug)]
 pub enum Who {
     /// `any`.
-    Any(Span),
+    Any,
     /// A kind or a group.
     Named(Name),
 }
@@ -103,10 +103,10 @@ pub enum SectionNode {
     Glyph { glyph: Name, kinds: Vec<Name> },
     Ground(Name),
     Map { title: Name, body: MapBody },
-    Shapes { of: Who, shapes: Vec<(Name, Drawing)> },
-    Counter { name: Name, value: Option<Num> },
+    Shapes { of: Name, shapes: Vec<(Name, Drawing)> },
+    Counter { name: Name, value: Option<Num>, kept: bool },
     Timer { name: Name, ms: Num },
-    Seed(Num),
+    Seed { value: Num, kept: bool },
     Trail { head: Name, leaves: Name, long: Num, tail_last: bool },
     Glide { who: Who, heading: Heading, speed: Num, unit: SpeedUnit, end: GlideEnd },
     Control { who: Who, with: ControlWith },
@@ -359,6 +359,7 @@ pub enum CommonNode {
     Win,
     Lose,
     Restart,
+    Undo(Span),
     NextMap,
 }
 

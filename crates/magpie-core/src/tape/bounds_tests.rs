@@ -29,7 +29,7 @@ fn give(session: &mut Session, word: &str) -> Taken {
 /// A board on which every input moves, floods, fills and settles a good deal.
 const BUSY: &str = "map \"Wide\" 40 x 30 of plank, 30% of box\nmap \"Next\" 20 x 20 of plank, 10% of box\ncontrol box with arrows\nrules\n  \
                     on key act: flood from column 0 row 0 into damp else flood from column 0 row 0 into plank\n  \
-                    on key alt: next map\n  on tap: place box at tapped, place pump at tapped, add 1 to n, step every ada east\n  when box on damp: add 1 to n, turn damp into plank\n";
+                    on key alt: add 1 to n, next map\n  on tap: place box at tapped, place pump at tapped, add 1 to n, step every ada east\n  when box on damp: add 1 to n, turn damp into plank\n";
 
 /// What can be seen of a game.
 fn seen(session: &Session) -> (usize, Vec<String>, Vec<i64>, u64, u64, Option<bool>) {

@@ -212,8 +212,11 @@ impl Session {
         self.shed();
     }
 
-    /// Plays an input where the tape stands now. What lay behind it is cut and kept as a branch.
+    /// Plays an input where the tape stands now. What lay behind it is cut and kept as a branch. A key that is another name of
+    /// an input is kept as that input.
     pub fn give(&mut self, input: &Input) -> Taken {
+        let book = self.start.book.clone();
+        let input = book.input_of(input);
         if *input == Input::Undo {
             return self.take_back();
         }

@@ -176,7 +176,7 @@ fn story(book: &std::sync::Arc<Rulebook>, map: usize, options: &Options) -> Resu
         let new = session.played().get(before..).unwrap_or_default();
         let mut facts: Vec<String> = new.iter().map(|entry| words::entry(entry, book, extent)).collect();
         if taken == Taken::No {
-            facts.push(words::turn::not_taken(&input).into());
+            facts.push(words::turn::not_taken(book.input_of(&input)).into());
         }
         let refused = taken == Taken::No || new.last().is_some_and(|entry| entry.is_refused);
         scenes.push(scene(&session, plain(&input.to_string()), facts.join("; "), refused));

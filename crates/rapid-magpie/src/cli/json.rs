@@ -136,9 +136,6 @@ fn happened(found: &Answer, book: &Rulebook, extent: Extent, ledger: bool) -> Ma
     let requests: Vec<Value> = found.requests.iter().map(|asked| request(asked, book, extent, ledger)).collect();
     value.insert("requests".into(), requests.into());
     value.insert("actions".into(), found.actions.iter().map(action).collect());
-    if found.untold > 0 {
-        value.insert("untold".into(), found.untold.into());
-    }
     if ledger {
         let rule = |acted: &Acted| {
             let (at, did) = (acted.rule.at(book), acted.did.iter().map(|deed| &deed.text).collect::<Vec<_>>());
@@ -159,6 +156,9 @@ fn happened(found: &Answer, book: &Rulebook, extent: Extent, ledger: bool) -> Ma
         if !found.notes.is_empty() {
             value.insert("notes".into(), found.notes.clone().into());
         }
+    }
+    if found.untold > 0 {
+        value.insert("untold".into(), found.untold.into());
     }
     value
 }

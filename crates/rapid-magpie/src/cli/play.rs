@@ -165,7 +165,7 @@ fn text(session: &Session, dropped: &[(usize, Input)], show: Show) -> anyhow::Re
         told?;
     }
     for (number, input) in dropped {
-        say!("input {number} `{input}` is dropped: {}", told::not_taken(input))?;
+        say!("input {number} `{input}` is dropped: {}", told::not_taken(book.input_of(input)))?;
     }
     if show != Show::Last {
         say!()?;

@@ -167,6 +167,9 @@ impl Desk {
 
     /// Plays an input where the tape stands.
     pub fn play(&mut self, input: &Input) {
+        // A key may be another name of an input.
+        let Some(book) = self.game.book().cloned() else { return };
+        let input = book.input_of(input);
         self.give_owed(input);
         let Some(session) = &mut self.game.session else { return };
         if session.give(input) == Taken::No {

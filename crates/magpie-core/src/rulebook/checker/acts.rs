@@ -165,6 +165,12 @@ impl Checker<'_> {
             CommonNode::Win => Common::Win,
             CommonNode::Lose => Common::Lose,
             CommonNode::Restart => Common::Restart,
+            CommonNode::Undo(span) => {
+                let message = "`undo` has no meaning here: it is the whole of a rule about a key, or nothing";
+                let help = "write `on key \"u\": undo`, with no `if` and nothing else";
+                self.report_help(*span, Code::MisplacedWord, message, help);
+                Common::Restart
+            }
             CommonNode::NextMap => Common::NextMap,
         }
     }

@@ -2,8 +2,8 @@
 
 use super::super::diagnostic::{Code, Diagnostic, Span};
 use super::super::layout::Drawing;
-use super::super::model::{KindId, Map, MapCells};
-use super::super::syntax::{MapBody, Name, Num, Who};
+use super::super::model::{KindId, Map, MapCells, SetId};
+use super::super::syntax::{MapBody, Name, Num};
 use super::sections::Draft;
 use super::{Checker, NO_KIND};
 use crate::limits::{LARGEST_FILE, LARGEST_MAP_FILES, MOST_CELL_SORTS, MOST_CELLS, MOST_DRAWN, MOST_SLOTS};
@@ -192,14 +192,21 @@ impl Checker<'_> {
         Vec::new()
     }
 
-    pub(super) fn kind_of_shapes(&mut self, of: &Who) -> KindId {
-        match of {
-            Who::Named(name) => self.kind_made(name),
-            Who::Any(span) => {
-                self.report(*span, Code::WrongName, "a shape is made of one kind");
-                NO_KIND
-            }
+    /// The kind of a shape's pieces, or the group from which each gets one: all of one layer.
+    pub(super) fn kinds_of_shapes(&mut self, draft: &Draft, of: &Name) -> SetId {
+        let set = self.set_of_name(of);
+        let kinds = self.kinds_of(set);
+        for kind in &kinds {
+            self.made[usize::from(kind.0)] = true;
         }
+        let mut layers = kinds.iter().filter_map(|kind| draft.layer_of(*kind));
+        let first = layers.next();
+        if layers.any(|layer| Some(layer) != first) {
+            let message = format!("the kinds of `{}` are of several layers", of.text);
+            let help = "a shape moves as one, on one layer: in `kinds` put them all on it, or draw shapes of one kind";
+            self.report_help(of.span, Code::LayerClash, message, help);
+        }
+        set
     }
 
     /// The pieces of a shape's drawing, columns east and lines south.

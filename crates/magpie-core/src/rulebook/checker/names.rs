@@ -63,9 +63,9 @@ impl Checker<'_> {
                     }
                 }
                 SectionNode::Group { name, members } => self.declare_group(name, members.clone()),
-                SectionNode::Counter { name, value } => {
+                SectionNode::Counter { name, value, kept } => {
                     let start = value.as_ref().map_or(0, super::super::model::whole);
-                    self.declare_counter(name, start);
+                    self.declare_counter(name, start, *kept);
                 }
                 SectionNode::Timer { name, ms } => {
                     let ms = super::super::model::whole(ms);
@@ -169,19 +169,19 @@ impl Checker<'_> {
         }
     }
 
-    fn declare_counter(&mut self, name: &Name, start: i64) {
+    fn declare_counter(&mut self, name: &Name, start: i64, kept: bool) {
         if GIVEN.iter().any(|(given, _)| *given == name.text) || self.names.counters.contains_key(&name.text) {
             self.repeated(name, "a counter of this name");
             return;
         }
-        self.make_counter(name, start);
+        self.make_counter(name, start, kept);
     }
 
-    fn make_counter(&mut self, name: &Name, start: i64) {
+    fn make_counter(&mut self, name: &Name, start: i64, kept: bool) {
         let number = self.number_of(self.names.counters.len(), name.span, "counters", MOST_COUNTERS);
         self.names.counters.insert(name.text.clone(), CounterId(number as u16));
         if number == self.names.counter_values.len() {
-            self.names.counter_values.push(Counter { name: name.text.clone(), start });
+            self.names.counter_values.push(Counter { name: name.text.clone(), start, kept });
         }
     }
 
@@ -228,7 +228,7 @@ impl Checker<'_> {
                     self.declare_group(&name, Vec::new());
                 }
                 Salvaged::Counter(name) if !self.names.counters.contains_key(&name.text) => {
-                    self.make_counter(&name, 0);
+                    self.make_counter(&name, 0, false);
                 }
                 Salvaged::Timer(name) if !self.names.timer_of.contains_key(&name.text) => {
                     self.declare_timer(&name, 1);
@@ -254,7 +254,7 @@ impl Checker<'_> {
                 let mut made = |name: &Name| {
                     let given = GIVEN.iter().any(|(given, _)| *given == name.text);
                     if !given && !self.names.counters.contains_key(&name.text) {
-                        self.make_counter(name, 0);
+                        self.make_counter(name, 0, false);
                     }
                 };
                 match &rule.node {
@@ -352,7 +352,7 @@ impl Checker<'_> {
     /// `any`, a kind or a group.
     pub(super) fn set(&mut self, who: &Who) -> SetId {
         match who {
-            Who::Any(_) => self.names.any.unwrap_or(NO_SET),
+            Who::Any => self.names.any.unwrap_or(NO_SET),
             Who::Named(name) => self.set_of_name(name),
         }
     }

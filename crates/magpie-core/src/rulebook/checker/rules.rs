@@ -5,10 +5,12 @@ use super::super::model::{
     Action, HeadingWord, InputRule, Invariant, KindId, Match, Meeting, Met, Off, Outcome, Pieces, PlainVerb, RuleAt,
     Rulebook, SetId, Spot, TimerId, Touched, Trigger, Verb, When,
 };
-use super::super::syntax::{self, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who};
+use super::super::syntax::{
+    self, ActionNode, CommonNode, ControlWith, Event, On, Rule, RuleNode, SectionNode, VerbNode, What, Who,
+};
 use super::Checker;
 use super::acts::{MatchSort, Scope};
-use crate::input::Key;
+use crate::input::{Input, Key};
 use crate::limits::MOST_CLAUSE_PAIRS;
 use crate::space::Heading;
 
@@ -119,6 +121,12 @@ impl Checker<'_> {
                 let scope = Scope::plain();
                 self.input_rule(book, trigger, guard.as_ref(), actions, &scope, at);
             }
+            RuleNode::On { event: Event::Key(key), guard: None, actions } if named_input(actions).is_some() => {
+                // Of two for one key the first counts.
+                if book.aliases.iter().all(|(used, _)| used != key) {
+                    book.aliases.extend(named_input(actions).map(|input| (key.clone(), input)));
+                }
+            }
             RuleNode::On { event, guard, actions } => {
                 let (trigger, scope) = self.event(event);
                 self.input_rule(book, trigger, guard.as_ref(), actions, &scope, at);
@@ -220,7 +228,7 @@ impl Checker<'_> {
             }
             _ => Verb::Plain(self.plain_verb(verb)),
         };
-        let any = matches!(who, Who::Any(_)) || matches!(what, What::Who(Who::Any(_)));
+        let any = matches!(who, Who::Any) || matches!(what, What::Who(Who::Any));
         let plain = match built {
             Verb::Plain(verb) => Some(verb),
             Verb::Shove { otherwise, .. } => otherwise,
@@ -317,5 +325,17 @@ impl Checker<'_> {
             );
         }
         other
+    }
+}
+
+/// The input for which a key is another name, where that is all its rule does.
+fn named_input(actions: &syntax::Actions) -> Option<Input> {
+    let [list] = actions.as_slice() else { return None };
+    let [only] = list.as_slice() else { return None };
+    match &only.node {
+        ActionNode::Common(CommonNode::Restart) => Some(Input::Restart),
+        ActionNode::Common(CommonNode::Undo(_)) => Some(Input::Undo),
+        ActionNode::Common(CommonNode::NextMap) => Some(Input::Next),
+        _ => None,
     }
 }

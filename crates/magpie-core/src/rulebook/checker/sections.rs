@@ -16,6 +16,7 @@ pub struct Draft {
     geometry: Geometry,
     corners_closed: bool,
     seed: u64,
+    is_seed_kept: bool,
     view: Option<View>,
     ground: Option<KindId>,
     kinds: Vec<Kind>,
@@ -32,6 +33,13 @@ pub struct Draft {
     equal_steps: Vec<(Num, SpeedUnit)>,
 }
 
+impl Draft {
+    /// The layer of a kind.
+    pub(super) fn layer_of(&self, kind: KindId) -> Option<u8> {
+        self.kinds.get(usize::from(kind.0)).map(|kind| kind.layer)
+    }
+}
+
 impl Checker<'_> {
     pub(super) fn sections(&mut self) -> Draft {
         let mut draft = Draft {
@@ -39,6 +47,7 @@ impl Checker<'_> {
             geometry: Geometry::of_cells(1.0, 1.0),
             corners_closed: false,
             seed: 1,
+            is_seed_kept: false,
             view: None,
             ground: None,
             kinds: Vec::new(),
@@ -81,9 +90,9 @@ impl Checker<'_> {
                     }
                 }
                 SectionNode::Shapes { of, shapes } => {
-                    let kind = self.kind_of_shapes(of);
+                    let of = self.kinds_of_shapes(&draft, of);
                     for (name, drawing) in shapes {
-                        if let Some(shape) = self.shape_drawing(kind, name, drawing) {
+                        if let Some(shape) = self.shape_drawing(of, name, drawing) {
                             draft.shapes.push(shape);
                         }
                     }
@@ -188,7 +197,7 @@ impl Checker<'_> {
                 draft.geometry.first_index = first.as_ref().map_or(0, |first| self.int(first, 0, 1, "0 or 1"));
             }
             SectionNode::Corners { closed } => draft.corners_closed = *closed,
-            SectionNode::Seed(seed) => draft.seed = self.seed(seed),
+            SectionNode::Seed { value, kept } => (draft.seed, draft.is_seed_kept) = (self.seed(value), *kept),
             SectionNode::Counter { value: Some(value), .. } => {
                 self.int(value, -1_000_000_000_000_000, 1_000_000_000_000_000, "-10^15 to 10^15");
             }
@@ -470,6 +479,7 @@ impl Checker<'_> {
             maps: draft.maps,
             counters: Vec::new(),
             seed: draft.seed,
+            is_seed_kept: draft.is_seed_kept,
             timers,
             trails: draft.trails,
             glides: draft.glides,
@@ -480,6 +490,7 @@ impl Checker<'_> {
             offs: Vec::new(),
             whens: Vec::new(),
             inputs: Vec::new(),
+            aliases: Vec::new(),
             outcomes: Vec::new(),
             invariants: Vec::new(),
             scenarios: Vec::new(),
@@ -487,11 +498,13 @@ impl Checker<'_> {
         complete.then_some(rulebook)
     }
 
-    fn shape_drawing(&mut self, kind: KindId, name: &Name, drawing: &super::super::layout::Drawing) -> Option<Shape> {
+    fn shape_drawing(&mut self, of: SetId, name: &Name, drawing: &super::super::layout::Drawing) -> Option<Shape> {
         let cells = self.shape_cells(name, drawing)?;
         let width = cells.iter().map(|(x, _)| x + 1).max()?;
         let drawn = drawing.rows.iter().map(|row| row.lead as u32 + self.characters(row.span)).max()?;
-        Some(Shape { name: name.text.clone(), kind, size: (drawn.max(width), drawing.rows.len() as u32), cells })
+        let is_drawn = of.0 as usize >= self.names.kinds.len();
+        let size = (drawn.max(width), drawing.rows.len() as u32);
+        Some(Shape { name: name.text.clone(), of, is_drawn, size, cells })
     }
 
     /// The shape a spawn names, `None` for any.

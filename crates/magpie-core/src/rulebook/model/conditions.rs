@@ -12,6 +12,8 @@ pub struct Counter {
     pub name: String,
     /// Its value at the beginning.
     pub start: i64,
+    /// It outlives a `restart`.
+    pub kept: bool,
 }
 
 /// A counter that can be read.

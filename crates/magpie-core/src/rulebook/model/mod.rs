@@ -54,8 +54,10 @@ pub struct Glide {
 pub struct Shape {
     /// Its name.
     pub name: String,
-    /// The kind of its pieces.
-    pub kind: KindId,
+    /// The kind of its pieces, or the group of which each gets a kind.
+    pub of: SetId,
+    /// Each piece's kind is drawn.
+    pub is_drawn: bool,
     /// Width and height of the drawing.
     pub size: (u32, u32),
     /// Its pieces, columns east and lines south of the upper left corner.
@@ -163,6 +165,8 @@ pub struct Rulebook {
     pub counters: Vec<Counter>,
     /// The seed of the random numbers.
     pub seed: u64,
+    /// The random numbers go on when a map begins again.
+    pub is_seed_kept: bool,
     /// Timers.
     pub timers: Vec<Timer>,
     /// Trails.
@@ -183,6 +187,8 @@ pub struct Rulebook {
     pub whens: Vec<When>,
     /// `on`, `each` and `control` rules.
     pub inputs: Vec<InputRule>,
+    /// Keys that are other names of `restart`, `undo` and `next`.
+    pub aliases: Vec<(Key, Input)>,
     /// `win` and `lose` rules.
     pub outcomes: Vec<Outcome>,
     /// `always` and `never` rules.

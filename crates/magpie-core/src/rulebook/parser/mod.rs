@@ -1,5 +1,6 @@
 //! Statements to a syntax tree: recursive descent with one token of lookahead, recovering at the end of each statement.
 
+mod bodies;
 mod rules;
 mod sections;
 

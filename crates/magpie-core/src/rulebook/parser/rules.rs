@@ -176,15 +176,15 @@ impl Parser<'_> {
         Ok(Verb { node, span })
     }
 
-    const COMMON: [&'static str; 15] = [
+    const COMMON: [&'static str; 16] = [
         "remove", "turn", "place", "spawn", "add", "set", "grow", "fall", "refill", "quicken", "signal", "win", "lose",
-        "restart", "next",
+        "restart", "undo", "next",
     ];
 
     fn effect(&mut self) -> Parse<Effect> {
         let word = self.here();
         let node = if let Some(found) = self.accept_one_of(&Self::COMMON) {
-            EffectNode::Common(self.common(found)?)
+            EffectNode::Common(self.common(found, word)?)
         } else {
             match self.expect_one_of(&["become", "clear", "drop"])? {
                 "become" => EffectNode::Become(self.expect_name("the name of a kind")?),
@@ -204,7 +204,7 @@ impl Parser<'_> {
         const ACTIONS: [&str; 9] = ["step", "leap", "drop", "walk", "swap", "flood", "choose", "rotate", "lock"];
         let word = self.here();
         let node = if let Some(found) = self.accept_one_of(&Self::COMMON) {
-            ActionNode::Common(self.common(found)?)
+            ActionNode::Common(self.common(found, word)?)
         } else {
             let found = self.expect_one_of(&ACTIONS)?;
             self.own_action(found)?
@@ -212,7 +212,7 @@ impl Parser<'_> {
         Ok(Doing { node, span: Span::new(word.start, self.behind()), word })
     }
 
-    fn common(&mut self, word: &str) -> Parse<CommonNode> {
+    fn common(&mut self, word: &str, word_at: Span) -> Parse<CommonNode> {
         Ok(match word {
             "remove" => CommonNode::Remove(self.pieces()?),
             "turn" => {
@@ -265,6 +265,7 @@ impl Parser<'_> {
             "win" => CommonNode::Win,
             "lose" => CommonNode::Lose,
             "restart" => CommonNode::Restart,
+            "undo" => CommonNode::Undo(word_at),
             _ => {
                 self.expect_word("map")?;
                 CommonNode::NextMap
@@ -357,9 +358,8 @@ impl Parser<'_> {
 
     /// `any` or a name.
     pub(super) fn who(&mut self) -> Parse<Who> {
-        let span = self.here();
         if self.accept_word("any") {
-            return Ok(Who::Any(span));
+            return Ok(Who::Any);
         }
         Ok(Who::Named(self.expect_name("the name of a kind or group")?))
     }
@@ -378,9 +378,8 @@ impl Parser<'_> {
     }
 
     fn maybe_what(&mut self) -> Option<What> {
-        let span = self.here();
         match self.accept_one_of(&["any", "edge", "void"]) {
-            Some("any") => Some(What::Who(Who::Any(span))),
+            Some("any") => Some(What::Who(Who::Any)),
             Some("edge") => Some(What::Edge),
             Some(_) => Some(What::Void),
             None => self.accept_name().map(|name| What::Who(Who::Named(name))),
