@@ -158,10 +158,10 @@ impl Answer {
         self.rules.len() - 1
     }
 
-    /// Adds a request to the end, or in place of the last one.
-    pub(super) fn add_request(&mut self, request: Request, fits: bool) -> usize {
-        let place = Next::Request;
-        add(&mut self.requests, &mut self.order, place, request, fits, &mut self.untold)
+    /// Adds a request to the end, or in place of the last one, which is given with the place.
+    pub(super) fn add_request(&mut self, request: Request, fits: bool) -> (usize, Option<Request>) {
+        let gone = add(&mut self.requests, &mut self.order, Next::Request, request, fits, &mut self.untold);
+        (self.requests.len() - 1, gone)
     }
 
     /// Adds an action to the end, or in place of the last one.
@@ -210,8 +210,9 @@ fn add<T>(
     told: T,
     fits: bool,
     untold: &mut usize,
-) -> usize {
-    if !fits && list.pop().is_some() {
+) -> Option<T> {
+    let gone = if fits { None } else { list.pop() };
+    if gone.is_some() {
         *untold += 1;
         // It is nearly always the last thing that happened.
         if let Some(at) = order.iter().rposition(|next| *next == place(list.len())) {
@@ -220,7 +221,7 @@ fn add<T>(
     }
     order.push(place(list.len()));
     list.push(told);
-    list.len() - 1
+    gone
 }
 
 fn bytes_of(deeds: &[Deed]) -> usize {

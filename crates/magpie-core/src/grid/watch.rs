@@ -174,9 +174,11 @@ impl Watch for Recorder {
         if request.by == Asked::Falling && (!request.granted || !self.wants_falls()) {
             return 0;
         }
-        self.facts += request.checks.len() + request.shoved.len();
+        let facts = |request: &Request| request.checks.len() + request.shoved.len();
+        self.facts += facts(&request);
         let fits = self.wants_falls();
-        let at = self.answer.add_request(request, fits);
+        let (at, gone) = self.answer.add_request(request, fits);
+        self.facts -= gone.as_ref().map_or(0, facts);
         self.asking.retain(|(_, place)| *place < at);
         self.asking.push((self.requests, at));
         self.requests

@@ -179,6 +179,7 @@ fn the_report_of_an_endless_turn_is_cut_and_says_by_how_much() {
     give(&mut session, "act");
     let answer = &session.entries()[0].answers[0];
     assert_eq!((answer.requests.len(), answer.untold), (MOST_TOLD, 5000 - MOST_TOLD));
+    assert_eq!(answer.rules[0].did.len(), 1, "what the rule did is told all the same");
     assert_eq!(session.grid().picture(), ["..A"], "5000 steps on three columns");
     assert_eq!(session.last_request().unwrap().to.map(|cell| cell.column), Some(2), "the last request is the last");
     give(&mut session, "alt");
