@@ -1,7 +1,7 @@
 //! What a player does: keys and inputs, and the words they are written in. Both the rulebook and the tape speak of them.
 
 use crate::limits::LONGEST_WAIT;
-use crate::space::Cell;
+use crate::space::{Cell, Position, parse_position};
 use std::fmt;
 use thiserror::Error;
 
@@ -92,5 +92,55 @@ fn cell(text: &str) -> Option<Cell> {
 /// # Errors
 /// An [`InputError`] with the first word that is no input.
 pub fn parse_inputs(text: &str) -> Result<Vec<Input>, InputError> {
+    text.split_whitespace().map(str::parse).collect()
+}
+
+/// An input as people write it: a touch may be given by pixels.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Written {
+    /// An input.
+    Input(Input),
+    /// A tap, or a drag where it ends somewhere, at positions of the world or the window.
+    Touch {
+        /// Where the finger goes down.
+        from: Position,
+        /// Where it is lifted.
+        to: Option<Position>,
+    },
+}
+
+impl std::str::FromStr for Written {
+    type Err = InputError;
+
+    fn from_str(word: &str) -> Result<Self, InputError> {
+        let way = word.strip_prefix("tap:").or_else(|| word.strip_prefix("drag:")).unwrap_or(word);
+        if !(way.starts_with("px:") || way.starts_with("win:")) {
+            return word.parse().map(Self::Input);
+        }
+        let wrong = || InputError(word.chars().filter(|c| !c.is_control()).take(60).collect());
+        let position = |text: &str| parse_position(text).map_err(|_| wrong());
+        let (from, to) = match way.split_once('>') {
+            None => (position(way)?, None),
+            // The second position is in the space of the first unless it says otherwise.
+            Some((from, to)) if to.contains(':') => (position(from)?, Some(position(to)?)),
+            Some((from, to)) => {
+                let space = from.split(':').next().unwrap_or_default();
+                (position(from)?, Some(position(&format!("{space}:{to}"))?))
+            }
+        };
+        let is_pixels = |position: &Position| matches!(position, Position::World(_) | Position::Window(_));
+        let is_other = if to.is_some() { word.starts_with("tap:") } else { word.starts_with("drag:") };
+        if is_other || !is_pixels(&from) || !to.iter().all(is_pixels) {
+            return Err(wrong());
+        }
+        Ok(Self::Touch { from, to })
+    }
+}
+
+/// Reads inputs separated by blanks, touches by pixels among them.
+///
+/// # Errors
+/// An [`InputError`] with the first word that is no input.
+pub fn parse_written(text: &str) -> Result<Vec<Written>, InputError> {
     text.split_whitespace().map(str::parse).collect()
 }

@@ -111,6 +111,9 @@ pub const DEEPEST_CONDITION: usize = 64;
 /// Most words of one statement.
 pub const MOST_TOKENS: usize = 10_000;
 
+/// Most rounds of a loop over pixels that are followed.
+pub const MOST_LOOP_ROUNDS: usize = 1_000_000;
+
 /// Most samples of a file.
 pub const MOST_SAMPLES: usize = 100_000;
 

@@ -15,8 +15,5 @@ pub const MOST_PACE_CELLS: u64 = 1_000_000;
 /// Most positions of a strip that are looked at for its overview and its list.
 pub const LONGEST_STRIP: u64 = 400_000;
 
-/// Most rounds of a loop over pixels that are followed.
-pub const MOST_LOOP_ROUNDS: usize = 1_000_000;
-
 /// Most frames of a run that are listed.
 pub const MOST_FRAMES_LISTED: usize = 2_000;

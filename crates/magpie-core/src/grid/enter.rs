@@ -275,6 +275,11 @@ fn running(book: &Rulebook, now: u64) -> Vec<Running> {
     book.timers.iter().map(|timer| Running { period: timer.ms.max(1) as u64, last: now }).collect()
 }
 
+/// A map of a rulebook, from 0, as it is drawn: before any of its rules has acted, scattered with the rulebook's seed.
+pub fn drawn(book: &Rulebook, map: usize) -> Board {
+    lay_out(book, &book.maps[map], book.seed)
+}
+
 /// The board of a map at its beginning.
 fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
     let Extent { columns, rows } = map.extent;

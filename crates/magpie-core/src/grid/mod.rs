@@ -33,6 +33,7 @@ mod settle;
 mod shapes;
 mod trails;
 
+pub use enter::drawn;
 pub use flood::area as flood_area;
 pub use flow::{Due, Ended, Flow, LayoutError, Taken};
 pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};

@@ -3,7 +3,7 @@
 use super::model::{
     Action, Common, Effect, HeadingWord, KindId, Match, Met, Pieces, PlainVerb, Rulebook, SetId, Trigger, Verb,
 };
-use crate::input::{Input, Key};
+use crate::input::{Input, Key, Written};
 use crate::space::{Cell, Conversion, Heading, Position, PositionError, RowsFrom, convert};
 use thiserror::Error;
 
@@ -58,6 +58,32 @@ impl Rulebook {
     pub fn convert(&self, map: usize, hotspot: (f64, f64), position: Position) -> Result<Conversion, PositionError> {
         let is_void = |cell: Cell| self.is_void(map, cell);
         convert(&self.geometry, self.maps[map].extent, self.view.as_ref(), hotspot, &is_void, position)
+    }
+
+    /// The input that a written one is on a map, from 0. A touch by pixels is one of the computed cell, and has no hotspot; a
+    /// tap on a button of the view is its key.
+    ///
+    /// # Errors
+    /// A window position in a rulebook without a view.
+    pub fn input_written(&self, map: usize, written: &Written) -> Result<Input, PositionError> {
+        let cell = |position: Position| {
+            let found = self.convert(map, (0.0, 0.0), position)?;
+            Ok(found.cell.unwrap_or(Cell::new(-1, -1)))
+        };
+        match written {
+            Written::Input(input) => Ok(input.clone()),
+            Written::Touch { from, to: Some(to) } => Ok(Input::Drag(cell(*from)?, cell(*to)?)),
+            Written::Touch { from, to: None } => {
+                let button = match (from, &self.view) {
+                    (Position::Window(point), Some(view)) => view.button_at(*point),
+                    _ => None,
+                };
+                match button {
+                    Some(button) => Ok(Input::Key(Key(button.key.clone()))),
+                    None => Ok(Input::Tap(cell(*from)?)),
+                }
+            }
+        }
     }
 
     /// Whether some rule is about a key.

@@ -6,6 +6,7 @@ mod convert;
 pub mod exact;
 mod geometry;
 mod heading;
+pub mod measure;
 mod view;
 mod walk;
 pub mod whole;

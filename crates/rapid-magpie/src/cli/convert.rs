@@ -7,6 +7,9 @@ use crate::files::regular;
 use crate::limits::LONGEST_ROW;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
+use magpie_core::board::Board;
+use magpie_core::grid::drawn;
+use magpie_core::input::{Input, Key};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Conversion, Position, View, Where, locate, parse_pixels, parse_position, show};
 use serde_json::json;
@@ -65,19 +68,38 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     }
     let results: Vec<Conversion> =
         positions.iter().map(|position| book.convert(map, hotspot, *position)).collect::<Result<_, _>>()?;
+    let board = drawn(book, map);
+    let holds = |result: &Conversion| held(book, &board, result);
+    let button = |result: &Conversion| button(book, result);
     if options.json {
-        let results: Vec<_> = results.iter().map(json::conversion).collect();
+        let results: Vec<_> = results
+            .iter()
+            .map(|result| json::conversion(result, holds(result).as_deref(), button(result).as_deref()))
+            .collect();
         say_json(&json!({ "results": results }))?;
     } else {
         for (at, result) in results.iter().enumerate() {
             if at > 0 {
                 say!()?;
             }
-            text(&options.positions[at], result)?;
+            text(&options.positions[at], result, holds(result), button(result))?;
         }
     }
     let refused = results.iter().any(|result| result.cell.is_none());
     Ok(if refused { Answer::No } else { Answer::Done })
+}
+
+/// The names of what the map has in the cell, top layer first; `None` off the board and in void.
+fn held<'b>(book: &'b Rulebook, board: &Board, result: &Conversion) -> Option<Vec<&'b str>> {
+    let cell = board.id(result.cell?).filter(|cell| !board.is_void(*cell))?;
+    Some(board.kinds_at(cell).map(|kind| book.kind(kind).name.as_str()).collect())
+}
+
+/// The key of the button under a window position, as an input.
+fn button(book: &Rulebook, result: &Conversion) -> Option<String> {
+    let Position::Window(point) = result.input else { return None };
+    let button = book.view.as_ref()?.button_at(point)?;
+    Some(Input::Key(Key(button.key.clone())).to_string())
 }
 
 /// What a batch is read from: it ends where a row becomes too long, instead of filling the memory with it.
@@ -163,10 +185,18 @@ fn batch(path: &Path, book: &Rulebook, map: usize, view: Option<&View>, hotspot:
     Ok(if good { Answer::Done } else { Answer::Wrong })
 }
 
-fn text(input: &str, result: &Conversion) -> anyhow::Result<()> {
+fn text(input: &str, result: &Conversion, holds: Option<Vec<&str>>, button: Option<String>) -> anyhow::Result<()> {
     let cell = result.cell.map_or("none".into(), |cell| format!("column {}, row {}", cell.column, cell.row));
     let index = result.index.map_or("none".into(), |index| index.to_string());
     say!("{input}: {}, {cell}, index {index}", place(result.place))?;
+    match holds {
+        Some(holds) if holds.is_empty() => say!("  nothing stands there")?,
+        Some(holds) => say!("  holds {}", holds.join(", "))?,
+        None => {}
+    }
+    if let Some(button) = button {
+        say!("  on the button of `{button}`")?;
+    }
     let pair = |x: f64, y: f64| format!("{}, {}", show(x), show(y));
     if let (Some(corner), Some(centre)) = (result.corner, result.centre) {
         say!("  corner {}   centre {}", pair(corner.x, corner.y), pair(centre.x, centre.y))?;

@@ -31,7 +31,7 @@ fn point(point: Option<WorldPoint>) -> Value {
 }
 
 /// Everything known about a position.
-pub fn conversion(found: &Conversion) -> Value {
+pub fn conversion(found: &Conversion, holds: Option<&[&str]>, button: Option<&str>) -> Value {
     json!({
         "input": input(found.input),
         "where": found.place.word(),
@@ -47,6 +47,8 @@ pub fn conversion(found: &Conversion) -> Value {
         "snap": found.snap.map(|snap| json!({
             "column": snap.cell.column, "row": snap.cell.row, "x": snap.centre.x, "y": snap.centre.y,
         })),
+        "holds": holds,
+        "button": button,
         "steps": found.steps,
     })
 }

@@ -8,6 +8,7 @@ mod draw;
 mod fmt;
 mod formula;
 mod json;
+mod measure;
 mod new;
 mod pace;
 mod play;
@@ -69,6 +70,8 @@ enum Command {
     Fmt(fmt::Options),
     /// Convert positions: pixels, cells, indices.
     Convert(convert::Options),
+    /// Measure your step, your loop over pixels, the artwork's grid, and all headings.
+    Measure(measure::Options),
     /// Hold your own expressions against the right answers.
     Formula(formula::Options),
     /// Name the mistake behind the numbers that your program printed.
@@ -122,6 +125,7 @@ pub fn run() -> Run {
         Some(Command::Check(options)) => check::run(&options),
         Some(Command::Fmt(options)) => fmt::run(&options),
         Some(Command::Convert(options)) => convert::run(&options),
+        Some(Command::Measure(options)) => measure::run(&options),
         Some(Command::Formula(options)) => formula::run(&options),
         Some(Command::Diagnose(options)) => diagnose::run(&options),
         Some(Command::Draw(options)) => draw::run(&options),

@@ -9,7 +9,7 @@ use crate::words::turn::{self as told, Detail, Line, Sort};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::grid::{Answer as TurnAnswer, Ended, Grid, Taken};
-use magpie_core::input::{Input, parse_inputs};
+use magpie_core::input::{Input, Written, parse_written};
 use magpie_core::rulebook::CounterRead;
 use magpie_core::tape::{Played, Session, Start, WrongTime};
 use std::path::PathBuf;
@@ -31,7 +31,7 @@ pub struct Options {
     /// The map, counted from 1; a tape names its own.
     #[arg(long)]
     map: Option<usize>,
-    /// Inputs separated by blanks, such as "right right act".
+    /// Inputs separated by blanks, such as "right right act"; touches also by pixels: "tap:px:40,60 drag:win:10,10>90,10".
     #[arg(long, conflicts_with = "tape")]
     inputs: Option<String>,
     /// A tape to play.
@@ -61,7 +61,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     };
     let mut limit = None;
     let mut dropped = Vec::new();
-    for (number, (at, input)) in inputs.into_iter().enumerate() {
+    for (number, (at, written)) in inputs.into_iter().enumerate() {
+        let input = ready.book.input_written(session.grid().map(), &written)?;
         match session.give_at(at, &input) {
             Ok(Taken::Yes) => {}
             Ok(Taken::No) => {
@@ -98,7 +99,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     })
 }
 
-type Inputs = (usize, Option<u64>, Vec<(Option<u64>, Input)>);
+type Inputs = (usize, Option<u64>, Vec<(Option<u64>, Written)>);
 
 fn inputs(options: &Options) -> anyhow::Result<Inputs> {
     if let Some(path) = &options.tape {
@@ -106,10 +107,10 @@ fn inputs(options: &Options) -> anyhow::Result<Inputs> {
         if options.map.is_some_and(|map| map != tape.header.map) {
             bail!("the tape is for map {}", tape.header.map);
         }
-        let lines = tape.lines.into_iter().map(|(at, input)| (Some(at), input)).collect();
+        let lines = tape.lines.into_iter().map(|(at, input)| (Some(at), Written::Input(input))).collect();
         return Ok((tape.header.map, tape.header.seed, lines));
     }
-    let inputs = parse_inputs(options.inputs.as_deref().unwrap_or_default())?;
+    let inputs = parse_written(options.inputs.as_deref().unwrap_or_default())?;
     Ok((options.map.unwrap_or(1), None, inputs.into_iter().map(|input| (None, input)).collect()))
 }
 

@@ -196,7 +196,7 @@ fn strips_points_and_steps_say_what_is_uneven() {
     type_in(&mut stand, Prompt::Step, "200, 90");
     type_in(&mut stand, Prompt::Loop, "100 1100 50");
     type_in(&mut stand, Prompt::Picture, "96 x 100 at 100,700");
-    stand.shows(&["200 px are 2 columns", "no whole number, 100 or 0", "10 visited more than once", "-40 px off"]);
+    stand.shows(&["200 px are 2 columns", "no whole number, 0 or 100", "10 visited more than once", "-40 px off"]);
     type_in(&mut stand, Prompt::Loop, "1 2");
     assert!(refused(&mut stand).contains("three numbers"));
     stand.ask(Ask::Choose(2)).ask(Ask::Reverse).shows(&["→ east"]);
