@@ -7,7 +7,7 @@ mod damage;
 use damage::{Draws, damage, for_a_while, rulebooks};
 use magpie_core::formula::{Names, parse_expression};
 use magpie_core::input::parse_inputs;
-use magpie_core::mishap::{Numbers, Target, parse_samples};
+use magpie_core::mishap::{Board, Numbers, Target, parse_samples};
 use magpie_core::pace::parse_keys;
 use magpie_core::rulebook::{format, highlight, read};
 use magpie_core::space::{Extent, Geometry, parse_position};
@@ -93,6 +93,7 @@ fn fuzz_words_and_numbers() {
     let numbers = Numbers::new(&Geometry::of_cells(24.0, 18.0), Extent { columns: 9, rows: 5 }, (0.0, 0.0));
     let names = Names::new(numbers, &[], false).unwrap();
     let mut draws = Draws(3);
+    let board = Board { extent: Extent { columns: 8, rows: 6 }, first_index: 0 };
     let mut read_well = [0_usize; 5];
     for_a_while("words and numbers", |_| {
         let bytes = damage(&good[draws.below(good.len())], &mut draws, &good);
@@ -107,7 +108,7 @@ fn fuzz_words_and_numbers() {
             read_well[2] += usize::from(parse_expression(&text, target, &names).is_ok());
         }
         read_well[3] += usize::from(parse_keys(&text).is_ok());
-        read_well[4] += usize::from(parse_samples(&text).is_ok());
+        read_well[4] += usize::from(parse_samples(&text, board, None).is_ok());
         text
     });
     assert!(read_well.iter().all(|count| *count > 0), "{read_well:?}");

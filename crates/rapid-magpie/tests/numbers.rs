@@ -158,3 +158,146 @@ fn play_takes_touches_by_pixels() {
         assert!(code == 2 && errors.contains(said), "{inputs}: {code} {errors}");
     }
 }
+
+/// A view without bars, of twice the pixels that are reported: a forgotten density is right for world positions.
+const TOUCH: &str = "view\n  window 288 x 144 px\n  design 144 x 72 px\n  density 2\n";
+
+#[test]
+fn diagnose_never_calls_a_forgotten_density_correct() {
+    let view = TOUCH.replace("window 288 x 144", "window 144 x 72");
+    let folder = folder(&[
+        ("a.magpie", &format!("{YARD}{view}")),
+        ("b.magpie", YARD),
+        ("s.csv", "x,y,column,row\n3,5,0,0\n26,40,1,2\n100,71,4,3\n60,20,2,1\n"),
+        ("lines.txt", "3 4 -> 0 0\n30 40 -> 1 2\n"),
+        ("cells.txt", "1 1 -> 7\n5 3 -> 23\n"),
+        ("snap.csv", "x,y,centre_x,centre_y\n3,5,12,9\n-4,80,12,63\n101,40,108,45\n"),
+    ]);
+    let of = |arguments: &[&str]| answer(folder.path(), &[&["diagnose"], arguments, &["--json"]].concat());
+    let (code, found) = of(&["a.magpie", "s.csv"]);
+    let told: Vec<(&Value, &Value)> =
+        found["explanations"].as_array().unwrap().iter().map(|e| (&e["mishap"], &e["space"])).collect();
+    assert_eq!(
+        (code, &told[..2]),
+        (1, &[(&json!("density-forgotten"), &json!("window")), (&json!("correct"), &json!("world"))][..])
+    );
+    assert_eq!(found["next"]["space"], "window", "other mistakes can be told apart");
+    let (_, text, _) = run(folder.path(), &["diagnose", "a.magpie", "s.csv"]);
+    assert!(text.contains("--space px or win settles it"), "{text}");
+    let (code, found) = of(&["a.magpie", "s.csv", "--space", "px"]);
+    assert_eq!((code, &found["explanations"][0]["mishap"]), (0, &json!("correct")));
+    let (code, found) = of(&["a.magpie", "s.csv", "--space", "win"]);
+    assert_eq!((code, &found["explanations"][0]["mishap"]), (1, &json!("density-forgotten")));
+    assert_eq!(of(&["b.magpie", "s.csv"]).0, 0);
+    let (code, found) = of(&["b.magpie", "snap.csv"]);
+    assert_eq!((code, &found["explanations"][0]["mishap"]), (0, &json!("correct")));
+    let (code, found) = of(&["b.magpie", "cells.txt", "--as", "column,row,index"]);
+    assert_eq!((code, &found["explanations"][0]["space"]), (0, &Value::Null));
+    assert_eq!(found["next"]["space"], "cell");
+    for (arguments, said) in [
+        (&["b.magpie", "lines.txt", "--space", "win"][..], "needs a `view`"),
+        (&["b.magpie", "cells.txt"], "can be read as"),
+        (&["b.magpie", "lines.txt", "--as", "x,y,row"], "no pair"),
+        (&["b.magpie", "lines.txt", "--as", "x,y,index"], "4 numbers, where 3 are wanted"),
+        (&["b.magpie", "lines.txt", "--kind", "nobody"], "nobody"),
+    ] {
+        let (code, _, errors) = run(folder.path(), &[&["diagnose"], arguments].concat());
+        assert!(code == 2 && errors.contains(said), "{arguments:?}: {code} {errors}");
+    }
+}
+
+#[test]
+fn diagnose_says_half_a_cell_and_names_the_hotspot_of_a_kind() {
+    let kinds = YARD.replace("  man M body", "  man M body amber, hotspot 12, 17 px");
+    let half: String = (0..30)
+        .map(|at| (at * 13 % 120 + 14, at * 7 % 60 + 10))
+        .map(|(x, y)| format!("{x},{y},{},{}\n", (x - 12) / 24, (y - 9) / 18))
+        .collect::<Vec<_>>()
+        .concat();
+    let feet: String = (0..200)
+        .map(|at| (at * 13 % 119, at * 7 % 51))
+        .map(|(x, y)| format!("{x},{y},{},{}\n", (x + 10) / 24, (y + 17) / 18))
+        .collect::<Vec<_>>()
+        .concat();
+    let folder = folder(&[
+        ("a.magpie", &kinds),
+        ("half.csv", &format!("x,y,column,row\n{half}")),
+        ("feet.csv", &format!("x,y,column,row\n{feet}")),
+    ]);
+    let (code, found) = answer(folder.path(), &["diagnose", "a.magpie", "half.csv", "--json"]);
+    let first = &found["explanations"][0];
+    assert_eq!((code, &first["fitted"], &first["numbers"]["origin"]), (1, &json!(true), &json!([12, 9])), "{found}");
+    let says = first["says"].as_str().unwrap();
+    assert!(says.contains("half a cell") && says.contains("the origin 12, 9 would fit"), "{says}");
+    let (code, found) = answer(folder.path(), &["diagnose", "a.magpie", "feet.csv", "--kind", "man", "--json"]);
+    let says = found["explanations"][0]["says"].as_str().unwrap();
+    assert_eq!(code, 1);
+    assert!(says.contains("the hotspot 10, 17, where the rulebook has 12, 17"), "{says}");
+}
+
+#[test]
+fn formula_is_asked_at_window_positions_and_at_indices() {
+    let folder = folder(&[("a.magpie", &format!("{YARD}{TOUCH}")), ("b.magpie", YARD)]);
+    let of = |arguments: &[&str]| answer(folder.path(), &[&["formula"], arguments, &["--json"]].concat());
+    // 24 px of the world are 24 reported: twice the pixels, half the size.
+    let (code, found) =
+        of(&["a.magpie", "--space", "win", "--column", "floor((x * density - bar_x) / scale_x / zoom / w)"]);
+    assert_eq!((code, &found["x"], &found["y"]), (0, &json!([-24, 167]), &json!([-18, 89])));
+    let (code, found) =
+        of(&["a.magpie", "--space", "win", "--column", "floor((x - bar_x) / scale_x / w)", "--row", "floor(y / h)"]);
+    assert_eq!(
+        (code, &found["column"]["mishap"], &found["row"]["differ"]),
+        (1, &json!("density-forgotten"), &json!(0))
+    );
+    let (_, found) = of(&["a.magpie", "--space", "win", "--column", "floor(x * density / w)"]);
+    assert_eq!(found["column"]["mishap"], "scale-forgotten");
+    let (code, found) = of(&["b.magpie", "--index-column", "index % columns", "--index-row", "floor(index / rows)"]);
+    assert_eq!((code, &found["index_column"]["differ"], &found["pixels"]), (1, &json!(0), &Value::Null));
+    let row = &found["index_row"];
+    assert_eq!(
+        (&row["mishap"], &row["first"][0]),
+        (&json!("index-by-height"), &json!({"index": 4, "right": 0, "got": 1}))
+    );
+    assert_eq!(row["on_board"], row["differ"]);
+    let (_, found) = of(&["b.magpie", "--index-row", "index / columns"]);
+    assert_eq!((&found["index_row"]["mishap"], &found["index_row"]["not_whole"]), (&json!("not-floored"), &json!(20)));
+    for (arguments, said) in [
+        (&["b.magpie", "--space", "win", "--column", "x"][..], "needs a `view`"),
+        (&["b.magpie", "--column", "x * density"], "density"),
+        (&["b.magpie", "--index-row", "index / w"], "index columns rows"),
+        (&["a.magpie", "--space", "win", "--let", "density=3", "--column", "x"], "has a meaning"),
+    ] {
+        let (code, _, errors) = run(folder.path(), &[&["formula"], arguments].concat());
+        assert!(code == 2 && errors.contains(said), "{arguments:?}: {code} {errors}");
+    }
+}
+
+#[test]
+fn formula_says_what_is_wrong_outside_alone_and_what_the_board_cannot_tell() {
+    let square = YARD.replace("  M.&...\n  ....##\n  ......\n  .. ...\n", "  M.&.\n  ....\n  ....\n  ....\n");
+    let folder = folder(&[("a.magpie", YARD), ("b.magpie", &square)]);
+    let of = |arguments: &[&str]| answer(folder.path(), &[&["formula"], arguments, &["--json"]].concat());
+    let (code, found) = of(&["a.magpie", "--snap-x", "floor(x / w) * w + w / 2"]);
+    let snap = &found["snap_x"];
+    assert_eq!(
+        (code, &snap["mishap"], &snap["on_board"], &snap["not_whole"]),
+        (1, &json!("not-clamped"), &json!(0), &Value::Null)
+    );
+    let (_, text, _) = run(folder.path(), &["formula", "a.magpie", "--snap-x", "floor(x / w) * w + w / 2"]);
+    assert!(text.contains("right on the whole board, wrong beside it alone") && text.contains("not-clamped"), "{text}");
+    // Height for width: right on a square board, and said to be untold there.
+    let (code, found) = of(&[
+        "b.magpie",
+        "--index",
+        "row * rows + column",
+        "--inside",
+        "column >= 0 and column < rows and row >= 0 and row < columns",
+    ]);
+    assert_eq!((code, &found["index"]["differ"]), (0, &json!(0)));
+    assert_eq!(found["index"]["untold"], json!({"mishap": "index-by-height", "board": [5, 4]}));
+    assert_eq!(found["inside"]["untold"], json!({"mishap": "axes-swapped", "board": [5, 4]}));
+    let (_, text, _) = run(folder.path(), &["formula", "b.magpie", "--index", "row * rows + column"]);
+    assert!(text.contains("cannot tell index-by-height apart: on one of 5 x 4 cells"), "{text}");
+    let (_, found) = of(&["b.magpie", "--index", "row * columns + column"]);
+    assert_eq!(found["index"].get("untold"), None, "the right one is right on every board");
+}

@@ -2,9 +2,8 @@
 
 use super::expression::Expression;
 use crate::limits::{LONGEST_AXIS, MOST_PIXELS};
-use crate::mishap::{Mishap, Numbers, Target, Version};
-use crate::space::{Cell, Extent, Geometry, WorldPoint};
-use std::ops::RangeInclusive;
+use crate::mishap::{Given, Mishap, Numbers, Target, Version};
+use crate::space::{Cell, Frame, WorldPoint};
 use thiserror::Error;
 
 /// How many differing places are kept.
@@ -38,12 +37,21 @@ pub struct Sampling {
     pub first: i64,
     /// Last multiple.
     pub last: i64,
+    /// Multiples in between, first and last, that are not among them: between a picture and a board beside it.
+    hole: Option<(i64, i64)>,
 }
 
 impl Sampling {
     /// How many there are.
-    pub const fn count(&self) -> u64 {
-        (self.last - self.first + 1) as u64
+    pub fn count(&self) -> u64 {
+        self.within(self.first, self.last)
+    }
+
+    /// How many of them lie from one multiple to another.
+    fn within(&self, from: i64, to: i64) -> u64 {
+        let span = |(from, to): (i64, i64)| (to - from + 1).max(0) as u64;
+        let hole = self.hole.map_or(0, |(first, last)| span((first.max(from), last.min(to))));
+        span((from.max(self.first), to.min(self.last))) - hole
     }
 
     /// The position of a multiple.
@@ -51,24 +59,15 @@ impl Sampling {
         multiple as f64 * self.unit
     }
 
-    fn all(&self) -> RangeInclusive<i64> {
-        self.first..=self.last
+    fn all(&self) -> impl Iterator<Item = i64> + use<> {
+        let (end, begin) = self.hole.map_or((self.last, self.last), |(first, last)| (first - 1, last));
+        (self.first..=end).chain(begin + 1..=self.last)
     }
 }
 
-/// The positions along the horizontal or the vertical axis whose right cell is on the board or one beside it.
-pub fn sampling(numbers: &Numbers, vertical: bool) -> Sampling {
-    let axis = if vertical { numbers.y } else { numbers.x };
-    let pitch = axis.pitch();
-    let unit = if pitch < SMALL_PITCH { pitch / 8.0 } else { 1.0 };
-    let wanted = |multiple: i64| {
-        let cell = axis.cell(multiple as f64 * unit);
-        (-1.0..=f64::from(axis.count)).contains(&cell)
-    };
-    let edge = |cell: f64| (axis.origin - axis.hotspot + axis.sign * cell * pitch) / unit;
-    let ends = [edge(-1.0), edge(f64::from(axis.count) + 1.0)];
+/// The whole numbers between two estimates, a step or two beside them, for which something holds throughout.
+fn those(ends: [f64; 2], wanted: impl Fn(i64) -> bool) -> (i64, i64) {
     let (mut first, mut last) = (ends[0].min(ends[1]).floor() as i64, ends[0].max(ends[1]).ceil() as i64);
-    // Rounding may leave the estimates a step or two beside the first and last that fit.
     while wanted(first - 1) {
         first -= 1;
     }
@@ -81,7 +80,37 @@ pub fn sampling(numbers: &Numbers, vertical: bool) -> Sampling {
     while !wanted(last) && last > first {
         last -= 1;
     }
-    Sampling { unit, first, last }
+    (first, last)
+}
+
+/// The positions along the horizontal or the vertical axis whose right cell is on the board or one beside it; of the window
+/// also those in the picture.
+pub fn sampling(given: &Given, vertical: bool) -> Sampling {
+    let numbers = given.numbers();
+    let axis = if vertical { numbers.y } else { numbers.x };
+    let pitch = axis.pitch();
+    let along = |world: WorldPoint| if vertical { world.y } else { world.x };
+    let right = |p: f64| axis.cell(along(given.at(p, p).world));
+    let is_near = |cell: f64| (-1.0..=f64::from(axis.count)).contains(&cell);
+    let edge = |cell: f64| axis.origin - axis.hotspot + axis.sign * cell * pitch;
+    let edges = [edge(-1.0), edge(f64::from(axis.count) + 1.0)];
+    let Some(view) = given.view_of_positions() else {
+        let unit = if pitch < SMALL_PITCH { pitch / 8.0 } else { 1.0 };
+        let (first, last) = those(edges.map(|p| p / unit), |multiple| is_near(right(multiple as f64 * unit)));
+        return Sampling { unit, first, last, hole: None };
+    };
+    let reported = |p: f64| {
+        let point = view.window_point(given.geometry.y, WorldPoint { x: p, y: p });
+        if vertical { point.y } else { point.x }
+    };
+    let board = those(edges.map(reported), |p| is_near(right(p as f64)));
+    let Frame { k, bar } = view.frame();
+    let (k, bar, size) = if vertical { (k.1, bar.1, view.design.1) } else { (k.0, bar.0, view.design.0) };
+    let drawn = |p: i64| (0.0..size).contains(&((p as f64 * view.density - bar) / k));
+    let picture = those([bar / view.density, (bar + size * k) / view.density], drawn);
+    let (low, high) = if board.0 <= picture.0 { (board, picture) } else { (picture, board) };
+    let hole = (low.1 + 1 < high.0).then_some((low.1 + 1, high.0 - 1));
+    Sampling { unit: 1.0, first: low.0, last: low.1.max(high.1), hole }
 }
 
 /// Where an expression differs.
@@ -91,6 +120,8 @@ pub enum MissAt {
     Position(f64, f64),
     /// At a cell.
     Cell(i64, i64),
+    /// At a place in the flat array.
+    Index(i64),
 }
 
 /// One place at which an expression differs.
@@ -185,10 +216,10 @@ struct Held<'a> {
 }
 
 impl<'a> Held<'a> {
-    fn new(expression: &'a Expression, geometry: &Geometry) -> Self {
+    fn new(expression: &'a Expression, given: &Given) -> Self {
         let target = expression.target;
         let versions = |mishap: Mishap| {
-            let versions = mishap.versions(target, geometry.first_index);
+            let versions = mishap.versions(target, given.geometry.first_index);
             versions.into_iter().map(move |version| (mishap, version))
         };
         let finding = Finding {
@@ -247,7 +278,7 @@ impl<'a> Held<'a> {
 }
 
 /// The right number of a function at a position.
-fn right_at(target: Target, numbers: &Numbers, x: f64, y: f64) -> f64 {
+fn right_at(target: Target, numbers: &Numbers, WorldPoint { x, y }: WorldPoint) -> f64 {
     match target {
         Target::Column => numbers.x.cell(x),
         Target::Row => numbers.y.cell(y),
@@ -265,6 +296,7 @@ struct Axis {
 }
 
 struct Work<'a> {
+    given: &'a Given<'a>,
     numbers: Numbers,
     map: (usize, usize),
     progress: &'a mut dyn FnMut(Progress) -> bool,
@@ -283,11 +315,11 @@ impl Work<'_> {
 
     /// Works expressions that name only their own coordinate out along it.
     fn along(&mut self, held: &mut [&mut Held], vertical: bool) -> Result<Axis, LimitReached> {
-        let sampling = sampling(&self.numbers, vertical);
+        let sampling = sampling(self.given, vertical);
         let fields = if vertical { self.map.1 } else { self.map.0 };
-        let count = u128::from(sampling.count());
-        let begins = |field: usize| (field as u128 * count).div_ceil(fields as u128);
-        let all = (0..fields).map(|field| (begins(field + 1) - begins(field)) as u64).collect();
+        let span = (sampling.last - sampling.first + 1) as u128;
+        let begins = |field: usize| sampling.first + (field as u128 * span).div_ceil(fields as u128) as i64;
+        let all = (0..fields).map(|field| sampling.within(begins(field), begins(field + 1) - 1)).collect();
         let mut axis = Axis { sampling, differ: 0, fields: vec![0; fields], all };
         if held.is_empty() {
             return Ok(axis);
@@ -299,13 +331,14 @@ impl Work<'_> {
             let p = sampling.at(multiple);
             let (x, y) = if vertical { (0.0, p) } else { (p, 0.0) };
             let mut any = false;
-            let numbers = &self.numbers;
-            let on_board = if vertical { numbers.y.is_within(y) } else { numbers.x.is_within(x) };
+            let (numbers, asked) = (&self.numbers, self.given.at(x, y));
+            let WorldPoint { x: across, y: down } = asked.world;
+            let on_board = if vertical { numbers.y.is_within(down) } else { numbers.x.is_within(across) };
             for held in held.iter_mut() {
                 let target = held.finding.target;
                 let got = held.expression.value(x, y, &mut self.stack);
-                let right = right_at(target, numbers, x, y);
-                let wrong = |version: &Version| version.at_position(target, numbers, WorldPoint { x, y });
+                let right = right_at(target, numbers, asked.world);
+                let wrong = |version: &Version| version.at_position(target, &asked);
                 if let Some((right, got)) = held.count(right, got, on_board, wrong) {
                     any = true;
                     if held.along.len() < FIRST {
@@ -323,7 +356,8 @@ impl Work<'_> {
 }
 
 fn field_of(multiple: i64, sampling: &Sampling, fields: usize) -> usize {
-    ((multiple - sampling.first) as u128 * fields as u128 / u128::from(sampling.count())) as usize
+    let span = (sampling.last - sampling.first + 1) as u128;
+    ((multiple - sampling.first) as u128 * fields as u128 / span) as usize
 }
 
 /// Holds expressions against the right answers. `map` is the size of the coarse map of where they differ; `progress` is
@@ -336,26 +370,25 @@ fn field_of(multiple: i64, sampling: &Sampling, fields: usize) -> usize {
 /// # Examples
 /// ```
 /// use magpie_core::formula::{Names, compare, parse_expression};
-/// use magpie_core::mishap::{Numbers, Target};
+/// use magpie_core::mishap::{Given, Target};
 /// use magpie_core::space::{Extent, Geometry};
 ///
-/// let (grid, extent) = (Geometry::of_cells(24.0, 18.0), Extent { columns: 10, rows: 6 });
-/// let names = Names::new(Numbers::new(&grid, extent, (0.0, 0.0)), &[], false).unwrap();
+/// let (geometry, extent) = (&Geometry::of_cells(24.0, 18.0), Extent { columns: 10, rows: 6 });
+/// let given = Given::of_world(geometry, extent, (0.0, 0.0));
+/// let names = Names::of(&given, &[], false).unwrap();
 /// let column = parse_expression("floor(x / w)", Target::Column, &names).unwrap();
-/// let found = compare(&grid, extent, (0.0, 0.0), &[column], (40, 20), &mut |_| true).unwrap();
+/// let found = compare(&given, &[column], (40, 20), &mut |_| true).unwrap();
 /// assert_eq!(found.findings[0].differ, 0, "right at every pixel");
 /// ```
 pub fn compare(
-    geometry: &Geometry,
-    extent: Extent,
-    hotspot: (f64, f64),
+    given: &Given,
     expressions: &[Expression],
     map: (usize, usize),
     progress: &mut dyn FnMut(Progress) -> bool,
 ) -> Result<Comparison, LimitReached> {
-    let numbers = Numbers::new(geometry, extent, hotspot);
-    let mut held: Vec<Held> = expressions.iter().map(|expression| Held::new(expression, geometry)).collect();
-    let (x, y) = (sampling(&numbers, false), sampling(&numbers, true));
+    let numbers = given.numbers();
+    let mut held: Vec<Held> = expressions.iter().map(|expression| Held::new(expression, given)).collect();
+    let (x, y) = (sampling(given, false), sampling(given, true));
     let at_positions: Vec<&mut Held> = held.iter_mut().filter(|held| held.finding.target.at_positions()).collect();
     let pixels = x.count().saturating_mul(y.count());
     let (mut flat_x, mut flat_y, mut whole) = (Vec::new(), Vec::new(), Vec::new());
@@ -381,28 +414,32 @@ pub fn compare(
         all += pixels;
     }
     let state = Progress { done: 0, all, differ: 0 };
-    let mut work = Work { numbers, map, progress, state, stack: Vec::new() };
+    let mut work = Work { given, numbers, map, progress, state, stack: Vec::new() };
     let mut tally = Tally { size: map, differ: Vec::new(), all: Vec::new() };
     let mut sampled = None;
     if any {
         let along_x = work.along(&mut flat_x, false)?;
         let along_y = work.along(&mut flat_y, true)?;
         let differ = if whole.is_empty() {
-            spread(&numbers, &mut flat_x, &along_y.sampling, &along_x.sampling);
-            spread(&numbers, &mut flat_y, &along_y.sampling, &along_x.sampling);
+            spread(given, &mut flat_x, &along_y.sampling, &along_x.sampling);
+            spread(given, &mut flat_y, &along_y.sampling, &along_x.sampling);
             tally = product(&along_x, &along_y, map);
             along_x.differ * y.count() + along_y.differ * x.count() - along_x.differ * along_y.differ
         } else {
             let marked = work.whole(&mut whole, &mut flat_x, &mut flat_y, &mut tally)?;
-            spread(&numbers, &mut flat_x, &along_y.sampling, &along_x.sampling);
-            spread(&numbers, &mut flat_y, &along_y.sampling, &along_x.sampling);
+            spread(given, &mut flat_x, &along_y.sampling, &along_x.sampling);
+            spread(given, &mut flat_y, &along_y.sampling, &along_x.sampling);
             marked
         };
         let ends = |axis: Sampling| (axis.at(axis.first), axis.at(axis.last));
         sampled = Some(Sampled { pixels, x: ends(x), y: ends(y), differ });
     }
     for held in held.iter_mut().filter(|held| !held.finding.target.at_positions()) {
-        work.cells(held, geometry, extent)?;
+        if held.finding.target.at_indices() {
+            work.indices(held)?;
+        } else {
+            work.cells(held)?;
+        }
     }
     let mut findings: Vec<Finding> = held.into_iter().map(Held::finish).collect();
     findings.sort_by_key(|finding| Target::ALL.iter().position(|target| *target == finding.target));
@@ -410,12 +447,18 @@ pub fn compare(
 }
 
 /// What was counted along one axis holds at every place of the other: counts and first places of the whole.
-fn spread(numbers: &Numbers, held: &mut [&mut Held], down: &Sampling, across: &Sampling) {
+fn spread(given: &Given, held: &mut [&mut Held], down: &Sampling, across: &Sampling) {
+    let Some(first) = held.first() else { return };
+    // All of them go along the same axis.
+    let vertical = first.finding.target.is_vertical();
+    let (other, numbers) = (if vertical { across } else { down }, given.numbers());
+    let on_board = |multiple: &i64| {
+        let p = other.at(*multiple);
+        let WorldPoint { x, y } = given.at(p, p).world;
+        if vertical { numbers.x.is_within(x) } else { numbers.y.is_within(y) }
+    };
+    let (times, within) = (other.count(), other.all().filter(on_board).count() as u64);
     for held in held {
-        let vertical = held.finding.target.is_vertical();
-        let (other, axis) = if vertical { (across, numbers.x) } else { (down, numbers.y) };
-        let times = other.count();
-        let within = other.all().filter(|multiple| axis.is_within(other.at(*multiple))).count() as u64;
         held.finding.on_board *= within;
         held.finding.differ *= times;
         held.finding.not_whole *= times;
@@ -458,14 +501,14 @@ impl Work<'_> {
         flat_y: &mut [&mut Held],
         tally: &mut Tally,
     ) -> Result<u64, LimitReached> {
-        let (across, down) = (sampling(&self.numbers, false), sampling(&self.numbers, true));
+        let (across, down) = (sampling(self.given, false), sampling(self.given, true));
         let flags = |work: &mut Self, held: &[&mut Held], sampling: Sampling, vertical: bool| -> Vec<bool> {
             let any = |multiple: i64| {
                 let p = sampling.at(multiple);
                 let (x, y) = if vertical { (0.0, p) } else { (p, 0.0) };
                 held.iter().any(|held| {
                     let got = held.expression.value(x, y, &mut work.stack);
-                    differs(right_at(held.finding.target, &work.numbers, x, y), got)
+                    differs(right_at(held.finding.target, &work.numbers, work.given.at(x, y).world), got)
                 })
             };
             sampling.all().map(any).collect()
@@ -482,13 +525,13 @@ impl Work<'_> {
             for (column, across_at) in columns.iter().zip(across.all()) {
                 let x = across.at(across_at);
                 let mut any = *row || *column;
-                let numbers = &self.numbers;
-                let on_board = numbers.x.is_within(x) && numbers.y.is_within(y);
+                let (numbers, asked) = (&self.numbers, self.given.at(x, y));
+                let on_board = numbers.x.is_within(asked.world.x) && numbers.y.is_within(asked.world.y);
                 for held in whole.iter_mut() {
                     let target = held.finding.target;
                     let got = held.expression.value(x, y, &mut self.stack);
-                    let right = right_at(target, numbers, x, y);
-                    let wrong = |version: &Version| version.at_position(target, numbers, WorldPoint { x, y });
+                    let right = right_at(target, numbers, asked.world);
+                    let wrong = |version: &Version| version.at_position(target, &asked);
                     if let Some(miss) = held.count(right, got, on_board, wrong) {
                         any = true;
                         held.note(MissAt::Position(x, y), miss);
@@ -506,7 +549,8 @@ impl Work<'_> {
     }
 
     /// Works an expression out at every cell it is asked about.
-    fn cells(&mut self, held: &mut Held, geometry: &Geometry, extent: Extent) -> Result<(), LimitReached> {
+    fn cells(&mut self, held: &mut Held) -> Result<(), LimitReached> {
+        let (geometry, extent) = (self.given.geometry, self.given.extent);
         let target = held.finding.target;
         let beside = i64::from(target == Target::Inside);
         for row in -beside..i64::from(extent.rows) + beside {
@@ -530,6 +574,26 @@ impl Work<'_> {
                 }
                 self.step()?;
             }
+        }
+        Ok(())
+    }
+
+    /// Works an expression out at every index of the board.
+    fn indices(&mut self, held: &mut Held) -> Result<(), LimitReached> {
+        let (geometry, extent) = (self.given.geometry, self.given.extent);
+        let target = held.finding.target;
+        let first = geometry.first_index;
+        for index in first..first + extent.cells() as i64 {
+            let got = held.expression.value(index as f64, f64::NAN, &mut self.stack);
+            let right = geometry.cell_of_index(extent, index).map_or(f64::NAN, |cell| {
+                let Cell { column, row } = cell;
+                if target.is_vertical() { row as f64 } else { column as f64 }
+            });
+            let wrong = |version: &Version| version.at_index(target, geometry, extent, index as f64);
+            if let Some(miss) = held.count(right, got, true, wrong) {
+                held.note(MissAt::Index(index), miss);
+            }
+            self.step()?;
         }
         Ok(())
     }

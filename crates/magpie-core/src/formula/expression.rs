@@ -1,7 +1,8 @@
 //! Expressions as programmers write them, read once and worked out often.
 
 use crate::limits::{DEEPEST_EXPRESSION, LONGEST_EXPRESSION};
-use crate::mishap::{Numbers, Target};
+use crate::mishap::{Given, Numbers, Target};
+use crate::space::{Frame, Geometry, View};
 use std::collections::BTreeMap;
 use std::ops::Range;
 use thiserror::Error;
@@ -50,6 +51,8 @@ pub enum NamesError {
 #[derive(Clone, Debug)]
 pub struct Names {
     numbers: Numbers,
+    /// The numbers of the view, where positions are of the window.
+    window: Vec<(&'static str, f64)>,
     given: BTreeMap<String, f64>,
     ints: bool,
 }
@@ -57,7 +60,7 @@ pub struct Names {
 /// Words with a meaning that are no numbers.
 const FUNCTIONS: [&str; 8] = ["floor", "ceil", "round", "trunc", "int", "abs", "min", "max"];
 const WORDS: [&str; 5] = ["and", "or", "not", "Math", "math"];
-const COORDINATES: [&str; 4] = ["x", "y", "column", "row"];
+const COORDINATES: [&str; 5] = ["x", "y", "column", "row", "index"];
 const NUMBERS: [&str; 13] = ["columns", "rows", "w", "h", "gx", "gy", "ox", "oy", "hx", "hy", "cell", "gap", "pitch"];
 
 impl Names {
@@ -66,7 +69,28 @@ impl Names {
     /// # Errors
     /// A [`NamesError`] where a given name is none, has a meaning already, or is given twice.
     pub fn new(numbers: Numbers, given: &[(String, f64)], ints: bool) -> Result<Self, NamesError> {
-        let mut names = Self { numbers, given: BTreeMap::new(), ints };
+        Self::with(numbers, Vec::new(), given, ints)
+    }
+
+    /// The names for what was given: those of the view too, where positions are of the window.
+    ///
+    /// # Errors
+    /// As [`Names::new`].
+    pub fn of(asked: &Given, given: &[(String, f64)], ints: bool) -> Result<Self, NamesError> {
+        let window = match asked.view_of_positions() {
+            None => Vec::new(),
+            Some(view) => window_numbers(view, asked.geometry),
+        };
+        Self::with(asked.numbers(), window, given, ints)
+    }
+
+    fn with(
+        numbers: Numbers,
+        window: Vec<(&'static str, f64)>,
+        given: &[(String, f64)],
+        ints: bool,
+    ) -> Result<Self, NamesError> {
+        let mut names = Self { numbers, window, given: BTreeMap::new(), ints };
         for (name, value) in given {
             let mut characters = name.chars();
             let begins = characters.next().is_some_and(|first| first.is_ascii_alphabetic() || first == '_');
@@ -74,7 +98,8 @@ impl Names {
                 return Err(NamesError::Form(name.clone()));
             }
             let lists: [&[&str]; 4] = [&FUNCTIONS, &WORDS, &COORDINATES, &NUMBERS];
-            if lists.iter().any(|list| list.contains(&name.as_str())) {
+            let of_window = names.window.iter().any(|(known, _)| known == name);
+            if of_window || lists.iter().any(|list| list.contains(&name.as_str())) {
                 return Err(NamesError::Taken(name.clone()));
             }
             if names.given.insert(name.clone(), *value).is_some() {
@@ -100,7 +125,7 @@ impl Names {
             ("the hotspot's y", y.hotspot),
         ];
         let given = self.given.iter().map(|(name, value)| (name.as_str(), *value));
-        for (name, value) in grid.into_iter().chain(given) {
+        for (name, value) in grid.into_iter().chain(self.window.iter().copied()).chain(given) {
             if value.fract() != 0.0 {
                 return Err(NamesError::NotWhole { name: name.into(), value });
             }
@@ -117,10 +142,13 @@ impl Names {
         let number = match name {
             "x" if target.at_positions() => return Some(Op::First),
             "y" if target.at_positions() => return Some(Op::Second),
-            "column" if !target.at_positions() => return Some(Op::First),
-            "row" if !target.at_positions() => return Some(Op::Second),
+            "index" if target.at_indices() => return Some(Op::First),
+            "column" if !target.at_positions() && !target.at_indices() => return Some(Op::First),
+            "row" if !target.at_positions() && !target.at_indices() => return Some(Op::Second),
             "columns" => f64::from(x.count),
             "rows" => f64::from(y.count),
+            // Pixels say nothing about an index.
+            name if target.at_indices() => *self.given.get(name)?,
             "w" => x.size,
             "h" => y.size,
             "gx" => x.gap,
@@ -132,18 +160,41 @@ impl Names {
             "cell" => own.size,
             "gap" => own.gap,
             "pitch" => own.pitch(),
-            name => *self.given.get(name)?,
+            name => {
+                let of_window = self.window.iter().find(|(known, _)| target.at_positions() && *known == name);
+                of_window.map(|(_, number)| *number).or_else(|| self.given.get(name).copied())?
+            }
         };
         Some(Op::Number(number))
     }
 
     /// The names that may be used for a function, for the message about one that may not.
     fn known(&self, target: Target) -> String {
-        let coordinates = if target.at_positions() { "x y" } else { "column row" };
         let given: Vec<&str> = self.given.keys().map(String::as_str).collect();
-        let all = [vec![coordinates], NUMBERS.to_vec(), given].concat();
+        if target.at_indices() {
+            return [vec!["index columns rows"], given].concat().join(" ");
+        }
+        let coordinates = if target.at_positions() { "x y" } else { "column row" };
+        let window: Vec<&str> = self.window.iter().filter(|_| target.at_positions()).map(|(name, _)| *name).collect();
+        let all = [vec![coordinates], NUMBERS.to_vec(), window, given].concat();
         all.join(" ")
     }
+}
+
+/// The numbers between window and world: window px = bar + design × scale, world = cam + design / zoom.
+fn window_numbers(view: &View, geometry: &Geometry) -> Vec<(&'static str, f64)> {
+    let Frame { k, bar } = view.frame();
+    let camera = view.camera(geometry.y);
+    vec![
+        ("density", view.density),
+        ("zoom", view.zoom),
+        ("scale_x", k.0),
+        ("scale_y", k.1),
+        ("bar_x", bar.0),
+        ("bar_y", bar.1),
+        ("cam_x", camera.x),
+        ("cam_y", camera.y),
+    ]
 }
 
 /// A step of the work; values wait on a stack.

@@ -2,6 +2,7 @@
 
 mod comparison;
 mod expression;
+mod telling;
 mod usual;
 
 #[cfg(test)]
@@ -13,4 +14,5 @@ pub use comparison::{
     Comparison, Finding, LimitReached, Miss, MissAt, Progress, Sampled, Sampling, Tally, compare, sampling,
 };
 pub use expression::{Expression, ExpressionError, Names, NamesError, parse_expression};
+pub use telling::{Untold, untold};
 pub use usual::usual;

@@ -1,5 +1,5 @@
 use super::*;
-use crate::mishap::{Mishap, Numbers, Target};
+use crate::mishap::{Given, Mishap, Numbers, Target};
 use crate::space::{Extent, Geometry, IndexOrder, Origin, RowsFrom, WorldPoint, YAxis};
 use proptest::prelude::*;
 
@@ -25,7 +25,7 @@ fn hold(geometry: &Geometry, extent: Extent, all: &[(Target, &str)]) -> Comparis
     let names = names(geometry, extent, false);
     let expressions: Vec<Expression> =
         all.iter().map(|(target, source)| parse_expression(source, *target, &names).unwrap()).collect();
-    compare(geometry, extent, (0.0, 0.0), &expressions, (8, 8), &mut |_| true).unwrap()
+    compare(&Given::of_world(geometry, extent, (0.0, 0.0)), &expressions, (8, 8), &mut |_| true).unwrap()
 }
 
 #[test]
@@ -226,13 +226,14 @@ fn limits_and_stops_are_told() {
     let geometry = grid();
     let names = names(&geometry, wide, false);
     let read = |source: &str| vec![parse_expression(source, Target::Column, &names).unwrap()];
-    let run = |source: &str| compare(&geometry, wide, (0.0, 0.0), &read(source), (1, 1), &mut |_| false);
+    let run =
+        |source: &str| compare(&Given::of_world(&geometry, wide, (0.0, 0.0)), &read(source), (1, 1), &mut |_| false);
     assert_eq!(run("x + 0 * y"), Err(LimitReached::Pixels(2002 * 2002 * 256)));
     assert!(run("floor((x - ox) / 16)").is_ok(), "one axis is worked out at any size");
     let small = Extent { columns: 100, rows: 100 };
     let names = Names::new(Numbers::new(&geometry, small, (0.0, 0.0)), &[], false).unwrap();
     let both = vec![parse_expression("x + 0 * y", Target::Column, &names).unwrap()];
-    let stopped = compare(&geometry, small, (0.0, 0.0), &both, (1, 1), &mut |_| false);
+    let stopped = compare(&Given::of_world(&geometry, small, (0.0, 0.0)), &both, (1, 1), &mut |_| false);
     assert_eq!(stopped, Err(LimitReached::Stopped));
 }
 
@@ -276,7 +277,7 @@ proptest! {
         for (target, quick, slow) in &sources {
             let run = |source: &str| {
                 let expression = parse_expression(source, *target, &names).unwrap();
-                compare(&geometry, extent, hotspot, &[expression], (7, 5), &mut |_| true).unwrap()
+                compare(&Given::of_world(&geometry, extent, hotspot), &[expression], (7, 5), &mut |_| true).unwrap()
             };
             let (quick, slow) = (run(quick), run(slow));
             prop_assert_eq!(quick.sampled, slow.sampled);
@@ -291,7 +292,7 @@ proptest! {
         }
         for vertical in [false, true] {
             let axis = if vertical { numbers.y } else { numbers.x };
-            let found = sampling(&numbers, vertical);
+            let found = sampling(&Given::of_world(&geometry, extent, hotspot), vertical);
             let inside = |multiple: i64| (-1.0..=f64::from(axis.count)).contains(&axis.cell(found.at(multiple)));
             prop_assert!(inside(found.first) && inside(found.last));
             prop_assert!(!inside(found.first - 1) && !inside(found.last + 1));
@@ -325,7 +326,7 @@ proptest! {
         let names = Names::new(Numbers::new(&geometry, extent, hotspot), &[], false).unwrap();
         let all: Vec<Expression> =
             Target::ALL.iter().map(|target| parse_expression(&usual(*target, &geometry), *target, &names).unwrap()).collect();
-        let found = compare(&geometry, extent, hotspot, &all, (8, 8), &mut |_| true).unwrap();
+        let found = compare(&Given::of_world(&geometry, extent, hotspot), &all, (8, 8), &mut |_| true).unwrap();
         for finding in &found.findings {
             prop_assert_eq!(finding.differ, 0, "{:?}: {}", finding.target, usual(finding.target, &geometry));
         }

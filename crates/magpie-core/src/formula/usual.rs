@@ -36,6 +36,15 @@ pub fn usual(target: Target, geometry: &Geometry) -> String {
         Target::CentreY => along("row"),
         Target::SnapX => across(&within(column, "columns")),
         Target::SnapY => along(&within(row, "rows")),
+        Target::IndexColumn | Target::IndexRow => {
+            let place =
+                if geometry.first_index == 0 { "index".into() } else { format!("(index - {})", geometry.first_index) };
+            let (is_rest, length) = match geometry.order {
+                IndexOrder::RowMajor => (target == Target::IndexColumn, "columns"),
+                IndexOrder::ColumnMajor => (target == Target::IndexRow, "rows"),
+            };
+            if is_rest { format!("{place} % {length}") } else { format!("floor({place} / {length})") }
+        }
         Target::Inside => "column >= 0 and column < columns and row >= 0 and row < rows".into(),
     }
 }

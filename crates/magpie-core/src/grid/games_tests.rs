@@ -71,7 +71,11 @@ fn undo_stands_nowhere_else() {
         let found = read_text(&source, &|_| Err("none".into()));
         let mistakes: Vec<_> =
             found.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();
-        assert_eq!(mistakes.iter().map(|found| found.code).collect::<Vec<_>>(), Vec::from_iter(wanted), "{rule}");
+        assert_eq!(
+            mistakes.iter().map(|found| found.code).collect::<Vec<_>>(),
+            wanted.into_iter().collect::<Vec<_>>(),
+            "{rule}"
+        );
         if let Some(mistake) = mistakes.first() {
             assert_eq!(&source[mistake.span.start..mistake.span.end], "undo", "{rule}");
             assert!(mistake.help.as_deref().unwrap().contains("on key"), "{:?}", mistake.help);

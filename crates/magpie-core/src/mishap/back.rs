@@ -115,6 +115,65 @@ pub(super) fn right_index(geometry: &Geometry, extent: Extent, [column, row]: [f
     place + geometry.first_index as f64
 }
 
+/// A wrong way from an index to a cell.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unindex {
+    /// Divided by the board's height where its width is meant, or the reverse for columns.
+    ByHeight,
+    /// Column and row exchanged.
+    Swapped,
+    /// Rows counted from the other edge.
+    Turned,
+    /// The first index is not taken off, or one too many.
+    FirstForgotten,
+    /// Column and row are one too many.
+    FromOne,
+    /// The quotient is not made whole.
+    NotFloored,
+    /// The quotient is rounded.
+    Rounded,
+    /// The quotient is rounded up.
+    Ceiled,
+}
+
+impl Unindex {
+    /// The wrong column and row of an index.
+    pub(super) fn cell(self, geometry: &Geometry, extent: Extent, index: f64) -> [f64; 2] {
+        let (columns, rows) = (f64::from(extent.columns), f64::from(extent.rows));
+        let by_rows = geometry.order == IndexOrder::RowMajor;
+        let first = match (self, geometry.first_index) {
+            (Self::FirstForgotten, 0) => 1.0,
+            (Self::FirstForgotten, _) => 0.0,
+            (_, first) => first as f64,
+        };
+        let place = index - first;
+        let length = if by_rows == (self != Self::ByHeight) { columns } else { rows };
+        let quotient = match self {
+            Self::NotFloored => place / length,
+            Self::Rounded => (place / length).round(),
+            Self::Ceiled => (place / length).ceil(),
+            _ => (place / length).floor(),
+        };
+        let rest = place % length;
+        let [column, row] = if by_rows { [rest, quotient] } else { [quotient, rest] };
+        match self {
+            Self::Swapped => [row, column],
+            Self::Turned => [column, rows - 1.0 - row],
+            Self::FromOne => [column + 1.0, row + 1.0],
+            _ => [column, row],
+        }
+    }
+}
+
+/// The right column and row of an index, also where it is off the board.
+pub(super) fn right_cell_of_index(geometry: &Geometry, extent: Extent, index: f64) -> [f64; 2] {
+    let place = index - geometry.first_index as f64;
+    let by_rows = geometry.order == IndexOrder::RowMajor;
+    let length = f64::from(if by_rows { extent.columns } else { extent.rows });
+    let (quotient, rest) = ((place / length).floor(), place.rem_euclid(length));
+    if by_rows { [rest, quotient] } else { [quotient, rest] }
+}
+
 /// A wrong test whether a cell is on the board.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum InsideSlip {

@@ -154,6 +154,11 @@ impl Mishap {
         }
     }
 
+    /// Whether it is a step between window and world that is left out.
+    pub const fn is_of_view(self) -> bool {
+        matches!(self, Self::ScaleForgotten | Self::BarForgotten | Self::CameraForgotten | Self::DensityForgotten)
+    }
+
     /// The mistake of a name.
     pub fn of_id(id: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|mishap| mishap.id() == id)

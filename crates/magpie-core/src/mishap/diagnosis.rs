@@ -1,13 +1,11 @@
 //! Which mistakes explain the numbers that somebody's program gave.
 
-use super::back::{Back, IndexSlip, right_index};
+use super::back::{Back, IndexSlip, Unindex, right_cell_of_index, right_index};
 use super::catalogue::Mishap;
-use super::fit::{self, Cut, Fitted, Point};
 use super::forth::{Asked, Numbers, Recipe, ViewSlip};
-use super::samples::{Asks, Sample, Samples};
-use super::version::{Target, Version};
+use super::samples::{Asks, Board, Samples};
 use crate::rulebook::Rulebook;
-use crate::space::{Cell, Extent, Geometry, Origin, View, WindowPoint, WorldPoint};
+use crate::space::{Cell, Extent, Geometry, Position, View, WindowPoint, WorldPoint};
 use std::collections::HashSet;
 
 /// The grid that the program was to know.
@@ -21,13 +19,48 @@ pub struct Given<'a> {
     pub view: Option<&'a View>,
     /// The hotspot that counts for world positions.
     pub hotspot: (f64, f64),
+    /// `Some(true)` where the positions are known to be of the window, `Some(false)` of the world.
+    pub window: Option<bool>,
 }
 
 impl<'a> Given<'a> {
+    /// A grid without a view, for positions of pieces with this hotspot.
+    pub const fn of_world(geometry: &'a Geometry, extent: Extent, hotspot: (f64, f64)) -> Self {
+        Self { geometry, extent, view: None, hotspot, window: None }
+    }
+
     /// The numbers of a rulebook on one of its maps, from 0.
     pub fn of(book: &'a Rulebook, map: usize) -> Self {
         let extent = book.maps[map].extent;
-        Self { geometry: &book.geometry, extent, view: book.view.as_ref(), hotspot: book.geometry.hotspot }
+        let (view, hotspot) = (book.view.as_ref(), book.geometry.hotspot);
+        Self { geometry: &book.geometry, extent, view, hotspot, window: None }
+    }
+
+    /// The view, where positions are of the window.
+    pub fn view_of_positions(&self) -> Option<&'a View> {
+        self.view.filter(|_| self.window == Some(true))
+    }
+
+    /// The numbers that count for positions: those of the window have no hotspot.
+    pub fn numbers(&self) -> Numbers {
+        let hotspot = if self.window == Some(true) { (0.0, 0.0) } else { self.hotspot };
+        Numbers::new(self.geometry, self.extent, hotspot)
+    }
+
+    /// A position as it is asked about, in the space that is known; of the world where none is.
+    pub fn at(&self, x: f64, y: f64) -> Asked<'a> {
+        let Self { geometry, extent, view, hotspot, .. } = *self;
+        let window = self.view_of_positions().map(|_| WindowPoint { x, y });
+        let world = match self.view_of_positions() {
+            Some(view) => view.world(geometry.y, WindowPoint { x, y }),
+            None => WorldPoint { x, y },
+        };
+        Asked { geometry, extent, view, hotspot, world, window }
+    }
+
+    /// The board, as samples are read for it.
+    pub const fn board(&self) -> Board {
+        Board { extent: self.extent, first_index: self.geometry.first_index }
     }
 }
 
@@ -46,25 +79,60 @@ pub struct Explanation {
     pub geometry: Geometry,
     /// Whether these numbers are others than the rulebook's.
     pub fitted: bool,
-    way: Way,
+    /// The hotspot with which the positions are explained, where it is another than the rulebook's.
+    pub hotspot: Option<(f64, f64)>,
+    /// How far the origin lies from the rulebook's, in world px.
+    pub moved: (f64, f64),
+    pub(super) way: Way,
 }
 
 impl Explanation {
+    /// By how many halves of a cell its board lies beside the rulebook's, along x and y, where by nothing else.
+    pub fn half_cells(&self) -> Option<(i32, i32)> {
+        let halves = |moved: f64, size: f64| match moved {
+            0.0 => Some(0),
+            _ if moved == size / 2.0 => Some(1),
+            _ if moved == -size / 2.0 => Some(-1),
+            _ => None,
+        };
+        let found = (halves(self.moved.0, self.geometry.size.0)?, halves(self.moved.1, self.geometry.size.1)?);
+        (self.fitted && found != (0, 0)).then_some(found)
+    }
+
+    /// Whether a step between window and world is left out.
+    fn leaves_view_out(&self) -> bool {
+        self.window && self.vertical.is_none() && self.mishap.is_some_and(Mishap::is_of_view)
+    }
+
     /// Whether it says that nothing is wrong.
     pub fn is_correct(&self) -> bool {
         self.mishap.is_none() && !self.fitted
     }
 }
 
-/// How an explanation works its numbers out.
+/// How an explanation works its numbers out; by axes where each goes its own way.
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum Way {
-    /// Position to column and row, each by a recipe of its own.
+pub(super) enum Way {
+    /// Position to column and row.
     Cell([Recipe; 2]),
     /// Position to index.
     Index(Recipe, Option<IndexSlip>),
-    /// Cell to centre, x and y each by a way of its own.
+    /// Position to the centre of the nearest cell, x and y.
+    Snap([Snapping; 2]),
+    /// Cell to centre, x and y.
     Centre([Back; 2]),
+    /// Cell to index.
+    IndexOfCell(Option<IndexSlip>),
+    /// Index to cell.
+    CellOfIndex(Option<Unindex>),
+}
+
+/// A way to the centre of the nearest cell.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(super) struct Snapping {
+    forth: Recipe,
+    back: Back,
+    unclamped: bool,
 }
 
 /// What was found.
@@ -72,8 +140,16 @@ enum Way {
 pub struct Diagnosis {
     /// Everything that fits all samples, the simplest first.
     pub explanations: Vec<Explanation>,
-    /// The position, or for samples of centres the cell, that would best tell the explanations apart.
-    pub next: Option<(f64, f64)>,
+    /// What would best tell the explanations apart: a position, a cell or an index.
+    pub next: Option<Position>,
+}
+
+impl Diagnosis {
+    /// Whether the samples are right in one space, and a step that is left out in the other gives the same numbers.
+    pub fn is_of_two_spaces(&self) -> bool {
+        let first = self.explanations.first();
+        first.is_some_and(Explanation::leaves_view_out) && self.explanations.iter().any(Explanation::is_correct)
+    }
 }
 
 /// Finds every explanation of the catalogue that fits all samples, the simplest first. Two mistakes together, and other
@@ -86,8 +162,8 @@ pub struct Diagnosis {
 ///
 /// // Cells of 10 px, but the program rounds where it should cut: 7 px are in column 0, and it says 1.
 /// let (geometry, extent) = (Geometry::of_cells(10.0, 10.0), Extent { columns: 8, rows: 8 });
-/// let given = Given { geometry: &geometry, extent, view: None, hotspot: (0.0, 0.0) };
-/// let samples = parse_samples("x,y,column,row\n7,2,1,0\n12,8,1,1\n4,4,0,0\n").unwrap();
+/// let given = Given::of_world(&geometry, extent, (0.0, 0.0));
+/// let samples = parse_samples("x,y,column,row\n7,2,1,0\n12,8,1,1\n4,4,0,0\n", given.board(), None).unwrap();
 /// let found = diagnose(&given, &samples);
 /// assert_eq!(found.explanations[0].mishap, Some(Mishap::Rounded));
 /// ```
@@ -99,19 +175,28 @@ pub fn diagnose(given: &Given, samples: &Samples) -> Diagnosis {
     }
     // Made on both axes is simpler than made on one of them.
     found.sort_by_key(|explanation| explanation.vertical.is_some());
+    let correct = found.first().is_some_and(Explanation::is_correct);
+    if !correct {
+        found.extend(search.half_cells());
+    }
     if found.is_empty() {
+        found.extend(search.hotspots());
         found.extend(search.fits());
         found.extend(search.pairs());
         // Keeping one of the numbers is simpler than two mistakes, two mistakes simpler than all numbers anew.
         found.sort_by_key(|explanation| search.changes(explanation));
     }
+    // What is right in one space is no proof where a step of the other space left out gives the same numbers.
+    if correct && !found[0].window {
+        found.sort_by_key(|explanation| !explanation.leaves_view_out());
+    }
     let next = search.telling(&found);
     Diagnosis { explanations: found, next }
 }
 
-struct Search<'a> {
-    given: &'a Given<'a>,
-    samples: &'a Samples,
+pub(super) struct Search<'a> {
+    pub given: &'a Given<'a>,
+    pub samples: &'a Samples,
 }
 
 impl Search<'_> {
@@ -131,17 +216,43 @@ impl Search<'_> {
                 };
                 Some([index, 0.0])
             }
+            Way::Snap(both) => {
+                let along = |vertical: usize| {
+                    let Snapping { forth, back, unclamped } = both[vertical];
+                    let asked = self.asked(explanation, input)?;
+                    // Where the positions' hotspot counts, a centre has none.
+                    let numbers = asked.numbers();
+                    let [column, row] = forth.answer(&asked)?;
+                    let at =
+                        if unclamped { [column, row] } else { [numbers.x.clamped(column), numbers.y.clamped(row)] };
+                    Some(back.along(&numbers, at, vertical == 1))
+                };
+                Some([along(0)?, along(1)?])
+            }
             Way::Centre(backs) => {
                 let numbers = Numbers::new(geometry, extent, (0.0, 0.0));
                 let at = [input.0, input.1];
                 Some([backs[0].along(&numbers, at, false), backs[1].along(&numbers, at, true)])
             }
+            Way::IndexOfCell(slip) => {
+                let at = [input.0, input.1];
+                let index = match slip {
+                    None => right_index(geometry, extent, at),
+                    Some(slip) => slip.index(geometry, extent, at),
+                };
+                Some([index, 0.0])
+            }
+            Way::CellOfIndex(slip) => Some(match slip {
+                None => right_cell_of_index(geometry, extent, input.0),
+                Some(slip) => slip.cell(geometry, extent, input.0),
+            }),
         }
     }
 
-    fn asked<'b>(&'b self, explanation: &'b Explanation, (x, y): (f64, f64)) -> Option<Asked<'b>> {
-        let Given { extent, view, hotspot, .. } = *self.given;
+    pub fn asked<'b>(&'b self, explanation: &'b Explanation, (x, y): (f64, f64)) -> Option<Asked<'b>> {
+        let Given { extent, view, .. } = *self.given;
         let geometry = &explanation.geometry;
+        let hotspot = explanation.hotspot.unwrap_or(self.given.hotspot);
         let window = explanation.window.then_some(WindowPoint { x, y });
         let world = match window {
             Some(point) => view?.world(geometry.y, point),
@@ -150,33 +261,47 @@ impl Search<'_> {
         Some(Asked { geometry, extent, view, hotspot, world, window })
     }
 
-    fn fits_all(&self, explanation: &Explanation) -> bool {
+    pub fn fits_all(&self, explanation: &Explanation) -> bool {
         self.samples.all.iter().all(|sample| {
             self.answer(explanation, sample.input).is_some_and(|[one, other]| {
                 (one - sample.output.0).abs() <= sample.slack.0
-                    && (self.samples.asks == Asks::Index || (other - sample.output.1).abs() <= sample.slack.1)
+                    && (self.samples.asks.is_index() || (other - sample.output.1).abs() <= sample.slack.1)
             })
         })
     }
 
-    fn explanation(&self, way: Way, window: bool) -> Explanation {
+    pub fn explanation(&self, way: Way, window: bool) -> Explanation {
         let geometry = self.given.geometry.clone();
-        Explanation { mishap: None, with: None, vertical: None, window, geometry, fitted: false, way }
-    }
-
-    /// The spaces that positions may be in: with a view a program may be asked about window positions.
-    fn spaces(&self) -> &'static [bool] {
-        match (self.samples.asks, self.given.view) {
-            (Asks::Centre, _) | (_, None) => &[false],
-            (_, Some(_)) => &[false, true],
+        Explanation {
+            mishap: None,
+            with: None,
+            vertical: None,
+            window,
+            geometry,
+            fitted: false,
+            hotspot: None,
+            moved: (0.0, 0.0),
+            way,
         }
     }
 
-    fn right_way(&self) -> Way {
+    /// The spaces that positions may be in: with a view a program may be asked about window positions.
+    pub fn spaces(&self) -> &'static [bool] {
+        match (self.samples.asks.at_positions(), self.given.view, self.given.window) {
+            (false, _, _) | (_, None, _) | (_, _, Some(false)) => &[false],
+            (true, Some(_), Some(true)) => &[true],
+            (true, Some(_), None) => &[false, true],
+        }
+    }
+
+    pub fn right_way(&self) -> Way {
         match self.samples.asks {
             Asks::Cell => Way::Cell([Recipe::default(); 2]),
             Asks::Index => Way::Index(Recipe::default(), None),
+            Asks::Snap => Way::Snap([Snapping::default(); 2]),
             Asks::Centre => Way::Centre([Back::default(); 2]),
+            Asks::IndexOfCell => Way::IndexOfCell(None),
+            Asks::CellOfIndex => Way::CellOfIndex(None),
         }
     }
 
@@ -191,22 +316,27 @@ impl Search<'_> {
         match self.samples.asks {
             Asks::Cell => mishap.recipes().into_iter().map(|recipe| Way::Cell([recipe; 2])).collect(),
             Asks::Index => {
-                let slips =
-                    mishap.versions(Target::Index, first_index).into_iter().filter_map(|version| match version {
-                        Version::Index(slip) => Some(Way::Index(Recipe::default(), Some(slip))),
-                        _ => None,
-                    });
+                let slip = mishap.index_slip(first_index).map(|slip| Way::Index(Recipe::default(), Some(slip)));
                 // Counting the cells from one or turning them round is known by the index: the same name for both.
-                slips.chain(mishap.recipes().into_iter().map(|recipe| Way::Index(recipe, None))).collect()
+                slip.into_iter().chain(mishap.recipes().into_iter().map(|recipe| Way::Index(recipe, None))).collect()
             }
-            Asks::Centre => {
-                let versions = mishap.versions(Target::CentreX, first_index).into_iter();
-                let backs = versions.filter_map(|version| match version {
-                    Version::Back(back) => Some(Way::Centre([back; 2])),
-                    _ => None,
-                });
-                backs.collect()
+            Asks::Snap => {
+                let right = Snapping::default();
+                let (recipes, backs) = (mishap.recipes(), mishap.backs());
+                // The same number is usually forgotten on both ways; turned round on both is as good as on none.
+                let both = recipes.first().zip(backs.first()).filter(|_| mishap != Mishap::YTurnedRound);
+                let both = both.map(|(forth, back)| Snapping { forth: *forth, back: *back, ..right });
+                let there = recipes.iter().map(|forth| Snapping { forth: *forth, ..right });
+                let here = backs.iter().map(|back| Snapping { back: *back, ..right });
+                let unclamped = (mishap == Mishap::NotClamped).then_some(Snapping { unclamped: true, ..right });
+                let all = both.into_iter().chain(there).chain(here).chain(unclamped);
+                all.map(|snapping| Way::Snap([snapping; 2])).collect()
             }
+            Asks::Centre => mishap.backs().into_iter().map(|back| Way::Centre([back; 2])).collect(),
+            Asks::IndexOfCell => {
+                mishap.index_slip(first_index).map(|slip| Way::IndexOfCell(Some(slip))).into_iter().collect()
+            }
+            Asks::CellOfIndex => mishap.unindex_slips().iter().map(|slip| Way::CellOfIndex(Some(*slip))).collect(),
         }
     }
 
@@ -251,126 +381,6 @@ impl Search<'_> {
         found
     }
 
-    /// How far from the rulebook an explanation goes.
-    fn changes(&self, explanation: &Explanation) -> usize {
-        let (old, new) = (self.given.geometry, &explanation.geometry);
-        let numbers = usize::from(old.pitch() != new.pitch())
-            + usize::from(old.corner_of_first(self.given.extent) != new.corner_of_first(self.given.extent));
-        match (explanation.fitted, explanation.mishap) {
-            (true, None) => numbers * 2 - 1,
-            (true, Some(_)) => numbers * 2 + 2,
-            _ => 2,
-        }
-    }
-
-    /// The right formula, or one that cuts, with numbers that the samples ask for.
-    fn fits(&self) -> Vec<Explanation> {
-        if self.samples.asks == Asks::Centre {
-            return self.fit_centres().into_iter().collect();
-        }
-        let cuts = [(Cut::Floor, None), (Cut::Truncate, Some(Mishap::Truncated))];
-        let all = cuts.into_iter().flat_map(|(cut, mishap)| {
-            self.spaces().iter().filter_map(move |window| self.fit_cells(cut, mishap, *window))
-        });
-        let mut found: Vec<Explanation> = all.filter(|explanation| self.fits_all(explanation)).collect();
-        // Where the right formula does with the same numbers, cutting explains nothing.
-        found.dedup_by(|later, earlier| later.geometry == earlier.geometry && later.window == earlier.window);
-        found
-    }
-
-    fn fit_cells(&self, cut: Cut, mishap: Option<Mishap>, window: bool) -> Option<Explanation> {
-        let Given { extent, geometry, .. } = *self.given;
-        let recipe = mishap.and_then(|mishap| mishap.recipes().first().copied()).unwrap_or_default();
-        let way = match self.samples.asks {
-            Asks::Index => Way::Index(recipe, None),
-            _ => Way::Cell([recipe; 2]),
-        };
-        let explanation = Explanation { mishap, fitted: true, ..self.explanation(way, window) };
-        let asked: Vec<(Asked, [f64; 2])> = self
-            .samples
-            .all
-            .iter()
-            .map(|sample| Some((self.asked(&explanation, sample.input)?, self.cell_of(sample)?)))
-            .collect::<Option<_>>()?;
-        let along = |vertical: bool| {
-            let points: Vec<Point> = asked
-                .iter()
-                .map(|(asked, cell)| {
-                    let numbers = asked.numbers();
-                    let (axis, p, cell) = if vertical {
-                        (numbers.y, asked.world.y, cell[1])
-                    } else {
-                        (numbers.x, asked.world.x, cell[0])
-                    };
-                    Point { p: axis.sign * (p + axis.hotspot), cell }
-                })
-                .collect();
-            let numbers = Numbers::new(geometry, extent, (0.0, 0.0));
-            let axis = if vertical { numbers.y } else { numbers.x };
-            let book = Fitted { pitch: axis.pitch(), origin: axis.sign * axis.origin };
-            fit::fit(&points, cut, book).map(|found| (found.pitch, axis.sign * found.origin, axis))
-        };
-        let (x, y) = (along(false)?, along(true)?);
-        // What is not the gap is the cell; a gap that does not fit in is none.
-        let split = |pitch: f64, gap: f64| if pitch > gap { (pitch - gap, gap) } else { (pitch, 0.0) };
-        let (across, down) = (split(x.0, x.2.gap), split(y.0, y.2.gap));
-        let geometry = Geometry {
-            size: (across.0, down.0),
-            gap: (across.1, down.1),
-            origin: Origin::Corner(WorldPoint { x: x.1, y: y.1 }),
-            ..geometry.clone()
-        };
-        Some(Explanation { geometry, ..explanation })
-    }
-
-    /// Column and row that a sample's program gave.
-    fn cell_of(&self, sample: &Sample) -> Option<[f64; 2]> {
-        let Given { geometry, extent, .. } = *self.given;
-        if self.samples.asks == Asks::Cell {
-            return Some([sample.output.0, sample.output.1]);
-        }
-        let Cell { column, row } = geometry.cell_of_index(extent, sample.output.0 as i64)?;
-        Some([column as f64, row as f64])
-    }
-
-    fn fit_centres(&self) -> Option<Explanation> {
-        let Given { geometry, extent, .. } = *self.given;
-        let numbers = Numbers::new(geometry, extent, (0.0, 0.0));
-        let slack = self.samples.all.iter().map(|sample| sample.slack.0.max(sample.slack.1)).fold(0.0, f64::max);
-        let along =
-            |vertical: bool| {
-                let axis = if vertical { numbers.y } else { numbers.x };
-                let points: Vec<(f64, f64)> =
-                    self.samples
-                        .all
-                        .iter()
-                        .map(|sample| {
-                            if vertical { (sample.input.1, sample.output.1) } else { (sample.input.0, sample.output.0) }
-                        })
-                        .collect();
-                let (pitch, first) = fit::line(&points, slack)?;
-                let (pitch, middle) = (axis.sign * pitch, axis.sign * (first - axis.origin));
-                // The middle of cell 0 says either the size or the origin; the rulebook's origin is kept where it can be.
-                if pitch <= 0.0 {
-                    None
-                } else if middle > 0.0 && middle * 2.0 <= pitch {
-                    Some((middle * 2.0, pitch - middle * 2.0, axis.origin))
-                } else {
-                    let size = axis.size.min(pitch);
-                    Some((size, pitch - size, first - axis.sign * size / 2.0))
-                }
-            };
-        let (x, y) = (along(false)?, along(true)?);
-        let geometry = Geometry {
-            size: (x.0, y.0),
-            gap: (x.1, y.1),
-            origin: Origin::Corner(WorldPoint { x: x.2, y: y.2 }),
-            ..geometry.clone()
-        };
-        let explanation = Explanation { geometry, fitted: true, ..self.explanation(self.right_way(), false) };
-        self.fits_all(&explanation).then_some(explanation)
-    }
-
     /// Inputs at which explanations are likely to part: the first, the middle and the last cells and those beside the
     /// board, at their corners, quarters, middles and last pixels.
     fn inputs(&self, window: bool) -> impl Iterator<Item = (f64, f64)> {
@@ -387,8 +397,19 @@ impl Search<'_> {
             .iter()
             .flat_map(|row| places(extent.columns).into_iter().map(|column| Cell::new(column, *row)))
             .collect();
-        if self.samples.asks == Asks::Centre {
-            return cells.into_iter().map(|cell| (cell.column as f64, cell.row as f64)).collect::<Vec<_>>().into_iter();
+        match self.samples.asks {
+            Asks::Cell | Asks::Index | Asks::Snap => {}
+            Asks::Centre | Asks::IndexOfCell => {
+                return cells
+                    .into_iter()
+                    .map(|cell| (cell.column as f64, cell.row as f64))
+                    .collect::<Vec<_>>()
+                    .into_iter();
+            }
+            Asks::CellOfIndex => {
+                let on_board = cells.into_iter().filter_map(|cell| geometry.index(extent, cell));
+                return on_board.map(|index| (index as f64, 0.0)).collect::<Vec<_>>().into_iter();
+            }
         }
         // Spread over the cell, each share of the width and of the height once; the last is its last pixel.
         let spread = (0..16).map(|at| (f64::from(at) / 16.0, f64::from(at * 7 % 16) / 16.0));
@@ -412,12 +433,12 @@ impl Search<'_> {
     }
 
     /// The input at which the explanations fall into the most and smallest groups.
-    fn telling(&self, explanations: &[Explanation]) -> Option<(f64, f64)> {
+    fn telling(&self, explanations: &[Explanation]) -> Option<Position> {
         /// More explanations than these are told apart among the simplest.
         const MOST: usize = 24;
         let explanations = &explanations[..explanations.len().min(MOST)];
         let mut best: Option<(usize, (f64, f64))> = None;
-        let window = explanations.iter().any(|explanation| explanation.window);
+        let window = explanations.first().is_some_and(|explanation| explanation.window);
         for input in self.inputs(window) {
             let answers: Vec<Option<[f64; 2]>> =
                 explanations.iter().map(|explanation| self.answer(explanation, input)).collect();
@@ -427,7 +448,13 @@ impl Search<'_> {
                 best = Some((same, input));
             }
         }
-        best.filter(|(same, _)| *same < explanations.len() * explanations.len()).map(|(_, input)| input)
+        let (_, (x, y)) = best.filter(|(same, _)| *same < explanations.len() * explanations.len())?;
+        Some(match self.samples.asks {
+            Asks::Cell | Asks::Index | Asks::Snap if window => Position::Window(WindowPoint { x, y }),
+            Asks::Cell | Asks::Index | Asks::Snap => Position::World(WorldPoint { x, y }),
+            Asks::Centre | Asks::IndexOfCell => Position::Cell(Cell::new(x as i64, y as i64)),
+            Asks::CellOfIndex => Position::Index(x as i64),
+        })
     }
 }
 
@@ -439,7 +466,10 @@ fn one_axis(way: Way, vertical: bool) -> Option<Way> {
             Some(Way::Cell([0, 1].map(|at| if pick(at) { recipe } else { Recipe::default() })))
         }
         Way::Centre([back, _]) => Some(Way::Centre([0, 1].map(|at| if pick(at) { back } else { Back::default() }))),
-        _ => None,
+        Way::Snap([snapping, _]) if snapping.forth.view == ViewSlip::Right => {
+            Some(Way::Snap([0, 1].map(|at| if pick(at) { snapping } else { Snapping::default() })))
+        }
+        Way::Cell(_) | Way::Index(..) | Way::Snap(_) | Way::IndexOfCell(_) | Way::CellOfIndex(_) => None,
     }
 }
 

@@ -100,6 +100,21 @@ pub(super) fn fit(points: &[Point], cut: Cut, book: Fitted) -> Option<Fitted> {
     with_pitch(pitch)
 }
 
+/// The origin nearest to the rulebook's with which its pitch explains every point: at a whole number of pixels from it where
+/// there is one.
+pub(super) fn nearest_origin(points: &[Point], book: Fitted) -> Option<f64> {
+    let explains = |origin: f64| Cut::Floor.explains(points, Fitted { origin, ..book });
+    if explains(book.origin) {
+        return Some(book.origin);
+    }
+    let (from, to) = Cut::Floor.origins(points, book.pitch);
+    let edge = if from > book.origin { from } else { to };
+    let away = (edge - book.origin).signum();
+    let first = (edge - book.origin).abs();
+    let whole = [first.ceil(), first.ceil() + 1.0].map(|px| book.origin + away * px);
+    whole.into_iter().chain([f64::midpoint(from, to)]).find(|origin| explains(*origin))
+}
+
 /// Pitch and place of the middle of cell 0 along an axis, from middles of cells; `None` where they lie on no line.
 pub(super) fn line(points: &[(f64, f64)], slack: f64) -> Option<(f64, f64)> {
     let low = points.iter().min_by(|a, b| a.0.total_cmp(&b.0))?;

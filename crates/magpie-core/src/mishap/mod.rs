@@ -8,6 +8,7 @@ mod back;
 mod catalogue;
 mod diagnosis;
 mod fit;
+mod fitted;
 mod forth;
 mod samples;
 mod version;
@@ -15,9 +16,9 @@ mod version;
 #[cfg(test)]
 mod tests;
 
-pub use back::{Back, IndexSlip, InsideSlip};
+pub use back::{Back, IndexSlip, InsideSlip, Unindex};
 pub use catalogue::Mishap;
 pub use diagnosis::{Diagnosis, Explanation, Given, diagnose};
 pub use forth::{Asked, AxisNumbers, Numbers, Recipe, right_cell};
-pub use samples::{Asks, Sample, SampleError, Samples, parse_samples};
+pub use samples::{Asks, Board, Name, Names, Sample, SampleError, Samples, parse_samples};
 pub use version::{Target, Version};

@@ -1,9 +1,9 @@
 //! Which mistake does what to which function.
 
-use super::back::{Back, Half, IndexSlip, InsideSlip, Scale, Taken};
+use super::back::{Back, Half, IndexSlip, InsideSlip, Scale, Taken, Unindex};
 use super::catalogue::Mishap;
 use super::forth::{Asked, HotspotSlip, Numbers, OriginSlip, Recipe, Rounding, Swap, Turn, ViewSlip};
-use crate::space::{Cell, Extent, Geometry, WorldPoint};
+use crate::space::{Cell, Extent, Geometry};
 
 /// A function of the grid that somebody may have written wrong.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -24,12 +24,26 @@ pub enum Target {
     SnapY,
     /// Whether a cell is on the board.
     Inside,
+    /// Index to column.
+    IndexColumn,
+    /// Index to row.
+    IndexRow,
 }
 
 impl Target {
     /// All of them, in the order of the formats.
-    pub const ALL: [Self; 8] =
-        [Self::Column, Self::Row, Self::Index, Self::CentreX, Self::CentreY, Self::SnapX, Self::SnapY, Self::Inside];
+    pub const ALL: [Self; 10] = [
+        Self::Column,
+        Self::Row,
+        Self::Index,
+        Self::CentreX,
+        Self::CentreY,
+        Self::SnapX,
+        Self::SnapY,
+        Self::Inside,
+        Self::IndexColumn,
+        Self::IndexRow,
+    ];
 
     /// The word of the formats.
     pub const fn word(self) -> &'static str {
@@ -42,22 +56,29 @@ impl Target {
             Self::SnapX => "snap_x",
             Self::SnapY => "snap_y",
             Self::Inside => "inside",
+            Self::IndexColumn => "index_column",
+            Self::IndexRow => "index_row",
         }
     }
 
-    /// Whether it is asked at positions; else at cells.
+    /// Whether it is asked at indices.
+    pub const fn at_indices(self) -> bool {
+        matches!(self, Self::IndexColumn | Self::IndexRow)
+    }
+
+    /// Whether it is asked at positions; else at cells or indices.
     pub const fn at_positions(self) -> bool {
         matches!(self, Self::Column | Self::Row | Self::SnapX | Self::SnapY)
     }
 
     /// Whether its answer is a whole number: a column, a row or a place in an array, not pixels.
     pub const fn is_whole(self) -> bool {
-        matches!(self, Self::Column | Self::Row | Self::Index)
+        matches!(self, Self::Column | Self::Row | Self::Index | Self::IndexColumn | Self::IndexRow)
     }
 
     /// Whether its answer depends on the vertical axis.
     pub const fn is_vertical(self) -> bool {
-        matches!(self, Self::Row | Self::CentreY | Self::SnapY)
+        matches!(self, Self::Row | Self::CentreY | Self::SnapY | Self::IndexRow)
     }
 }
 
@@ -81,6 +102,8 @@ pub enum Version {
     Index(IndexSlip),
     /// Whether a cell is on the board.
     Inside(InsideSlip),
+    /// Index to cell.
+    Unindex(Unindex),
 }
 
 impl Version {
@@ -89,22 +112,32 @@ impl Version {
         match self {
             Self::Forth(recipe) => recipe.swap != Swap::Nothing,
             Self::Snap { forth, back, .. } => forth.swap != Swap::Nothing || back.cell == Taken::Swapped,
-            Self::Back(_) | Self::Index(_) | Self::Inside(_) => false,
+            Self::Back(_) | Self::Index(_) | Self::Inside(_) | Self::Unindex(_) => false,
         }
     }
 
-    /// What the wrong version gives for a world position: column, row, or the coordinate it snaps to.
-    pub fn at_position(&self, target: Target, numbers: &Numbers, world: WorldPoint) -> f64 {
+    /// What the wrong version gives for a position: column, row, or the coordinate it snaps to. Not a number where the mistake
+    /// has no meaning there.
+    pub fn at_position(&self, target: Target, asked: &Asked) -> f64 {
         let pick = |[column, row]: [f64; 2]| if target.is_vertical() { row } else { column };
         match *self {
-            Self::Forth(recipe) => pick(recipe.cell(numbers, world)),
+            Self::Forth(recipe) => recipe.answer(asked).map_or(f64::NAN, pick),
             Self::Snap { forth, back, unclamped } => {
-                let [column, row] = forth.cell(numbers, world);
+                let numbers = asked.numbers();
+                let Some([column, row]) = forth.answer(asked) else { return f64::NAN };
                 let [column, row] =
                     if unclamped { [column, row] } else { [numbers.x.clamped(column), numbers.y.clamped(row)] };
-                back.along(numbers, [column, row], target.is_vertical())
+                back.along(&numbers, [column, row], target.is_vertical())
             }
-            Self::Back(_) | Self::Index(_) | Self::Inside(_) => f64::NAN,
+            Self::Back(_) | Self::Index(_) | Self::Inside(_) | Self::Unindex(_) => f64::NAN,
+        }
+    }
+
+    /// What the wrong version gives for an index: column or row.
+    pub fn at_index(&self, target: Target, geometry: &Geometry, extent: Extent, index: f64) -> f64 {
+        match *self {
+            Self::Unindex(slip) => slip.cell(geometry, extent, index)[usize::from(target.is_vertical())],
+            Self::Forth(_) | Self::Back(_) | Self::Snap { .. } | Self::Index(_) | Self::Inside(_) => f64::NAN,
         }
     }
 
@@ -115,7 +148,7 @@ impl Version {
             Self::Back(back) => back.along(numbers, at, target.is_vertical()),
             Self::Index(slip) => slip.index(geometry, extent, at),
             Self::Inside(slip) => f64::from(u8::from(slip.says(extent, cell))),
-            Self::Forth(_) | Self::Snap { .. } => f64::NAN,
+            Self::Forth(_) | Self::Snap { .. } | Self::Unindex(_) => f64::NAN,
         }
     }
 }
@@ -166,7 +199,7 @@ impl Mishap {
     }
 
     /// The wrong ways from a cell to its centre that go by this name.
-    fn backs(self) -> Vec<Back> {
+    pub(super) fn backs(self) -> Vec<Back> {
         let right = Back::default();
         let scale = |scale| Back { scale, ..right };
         match self {
@@ -184,7 +217,7 @@ impl Mishap {
         }
     }
 
-    fn index_slip(self, first_index: i64) -> Option<IndexSlip> {
+    pub(super) fn index_slip(self, first_index: i64) -> Option<IndexSlip> {
         match self {
             Self::IndexByHeight => Some(IndexSlip::ByHeight),
             Self::AxesSwapped => Some(IndexSlip::Swapped),
@@ -192,6 +225,19 @@ impl Mishap {
             Self::CountedFromOne if first_index == 0 => Some(IndexSlip::FromOne),
             Self::CountedFromOne => Some(IndexSlip::FromZero),
             _ => None,
+        }
+    }
+
+    pub(super) fn unindex_slips(self) -> &'static [Unindex] {
+        match self {
+            Self::IndexByHeight => &[Unindex::ByHeight],
+            Self::AxesSwapped => &[Unindex::Swapped],
+            Self::YTurnedRound => &[Unindex::Turned],
+            Self::CountedFromOne => &[Unindex::FirstForgotten, Unindex::FromOne],
+            Self::NotFloored => &[Unindex::NotFloored],
+            Self::Rounded => &[Unindex::Rounded],
+            Self::Ceiled => &[Unindex::Ceiled],
+            _ => &[],
         }
     }
 
@@ -206,12 +252,11 @@ impl Mishap {
         }
     }
 
-    /// The wrong versions of a function that go by this name, the usual one first. Those about the view, which are about
-    /// window positions, are left out.
+    /// The wrong versions of a function that go by this name, the usual one first; those about the view have a meaning for
+    /// window positions only.
     pub fn versions(self, target: Target, first_index: i64) -> Vec<Version> {
-        let world = |recipe: &Recipe| recipe.view == ViewSlip::Right;
         match target {
-            Target::Column | Target::Row => self.recipes().into_iter().filter(world).map(Version::Forth).collect(),
+            Target::Column | Target::Row => self.recipes().into_iter().map(Version::Forth).collect(),
             Target::CentreX | Target::CentreY => self.backs().into_iter().map(Version::Back).collect(),
             Target::SnapX | Target::SnapY => {
                 let (forth, back) = (Recipe::default(), Back::default());
@@ -221,7 +266,7 @@ impl Mishap {
                 let both = recipes.first().zip(backs.first()).filter(|_| self != Self::YTurnedRound);
                 let both = both.map(|(forth, back)| snap(*forth, *back));
                 // What is cut to column 0 left of the board is brought back to column 0 anyway.
-                let tells = |recipe: &&Recipe| world(recipe) && self != Self::Truncated;
+                let tells = |_: &&Recipe| self != Self::Truncated;
                 let there = recipes.iter().filter(tells).map(|forth| snap(*forth, back));
                 let here = backs.iter().map(|back| snap(forth, *back));
                 let unclamped = (self == Self::NotClamped).then_some(Version::Snap { forth, back, unclamped: true });
@@ -229,6 +274,9 @@ impl Mishap {
             }
             Target::Index => self.index_slip(first_index).map(Version::Index).into_iter().collect(),
             Target::Inside => self.inside_slips().iter().copied().map(Version::Inside).collect(),
+            Target::IndexColumn | Target::IndexRow => {
+                self.unindex_slips().iter().copied().map(Version::Unindex).collect()
+            }
         }
     }
 

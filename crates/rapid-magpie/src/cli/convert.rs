@@ -18,8 +18,9 @@ use std::io::{BufWriter, Read};
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
+/// What positions are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-enum Space {
+pub enum Space {
     /// World pixels of pieces.
     Px,
     /// Window pixels or touch points.

@@ -1,16 +1,17 @@
 //! `diagnose`: the mistake behind the numbers that somebody's program printed.
 
 use super::Answer;
+use super::convert::Space;
 use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{say, say_json};
 use crate::files::text_of;
-use crate::words::{counted, explanation_name, explanation_numbers, explanation_says};
+use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, position_words};
 use anyhow::{Context, bail};
 use clap::Args;
 use magpie_core::limits::LARGEST_FILE;
-use magpie_core::mishap::{Asks, Diagnosis, Explanation, Given, Mishap, Samples, diagnose, parse_samples};
-use magpie_core::space::{Extent, show};
+use magpie_core::mishap::{Diagnosis, Explanation, Given, Mishap, Names, Samples, diagnose, parse_samples};
+use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint};
 use serde_json::{Value, json};
 use std::io::Read;
 use std::path::{Path, PathBuf};
@@ -21,6 +22,15 @@ pub struct Options {
     file: PathBuf,
     /// A CSV, or lines as a program printed them; `-` is standard input.
     samples: PathBuf,
+    /// What the positions are; without it both are tried.
+    #[arg(long, value_enum)]
+    space: Option<Space>,
+    /// What the numbers of printed lines are, in their order: `x,y,column,row`; `_` for one to pass over.
+    #[arg(long = "as", value_name = "NAME,NAME,...")]
+    names: Option<String>,
+    /// The kind whose hotspot counts.
+    #[arg(long)]
+    kind: Option<String>,
     /// The map, counted from 1.
     #[arg(long, default_value_t = 1)]
     map: usize,
@@ -32,20 +42,27 @@ pub struct Options {
 /// Explains samples: 0 where the right formula fits them all, else 1.
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
-    let map = ready.book.map_number(options.map)?;
-    let samples = samples_of(&options.samples)?;
-    let found = diagnose(&Given::of(&ready.book, map), &samples);
-    let extent = ready.book.maps[map].extent;
+    let book = &ready.book;
+    let map = book.map_number(options.map)?;
+    let kind = options.kind.as_deref().map(|name| book.kind_named(name)).transpose()?;
+    let window = options.space.map(|space| space == Space::Win);
+    if window == Some(true) && book.view.is_none() {
+        bail!("`--space win` needs a `view` in the rulebook");
+    }
+    let given = Given { hotspot: book.hotspot_of(kind), window, ..Given::of(book, map) };
+    let names = options.names.as_deref().map(str::parse).transpose()?;
+    let samples = samples_of(&options.samples, &given, names.as_ref())?;
+    let found = diagnose(&given, &samples);
     if options.json {
-        say_json(&document(&samples, &found, extent))?;
+        say_json(&document(&samples, &found, &given))?;
     } else {
-        text(&samples, &found, extent)?;
+        text(&samples, &found, &given)?;
     }
     let correct = found.explanations.first().is_some_and(Explanation::is_correct);
     Ok(if correct { Answer::Done } else { Answer::No })
 }
 
-fn samples_of(path: &Path) -> anyhow::Result<Samples> {
+fn samples_of(path: &Path, given: &Given, names: Option<&Names>) -> anyhow::Result<Samples> {
     let text = if path == Path::new("-") {
         let mut bytes = Vec::new();
         std::io::stdin().take(LARGEST_FILE as u64 + 1).read_to_end(&mut bytes)?;
@@ -56,20 +73,20 @@ fn samples_of(path: &Path) -> anyhow::Result<Samples> {
     } else {
         text_of(path)?
     };
-    parse_samples(&text).with_context(|| format!("`{}`", path.display()))
+    parse_samples(&text, given.board(), names).with_context(|| format!("`{}`", path.display()))
 }
 
-fn document(samples: &Samples, found: &Diagnosis, extent: Extent) -> Value {
+fn document(samples: &Samples, found: &Diagnosis, given: &Given) -> Value {
     let pair = |(x, y): (f64, f64)| json!([whole_or_decimal(x), whole_or_decimal(y)]);
     let entry = |explanation: &Explanation| {
-        let origin = explanation.geometry.corner_of_first(extent);
+        let origin = explanation.geometry.corner_of_first(given.extent);
         json!({
             "mishap": explanation.mishap.map_or("correct", Mishap::id),
             "with": explanation.with.map(Mishap::id),
             "axis": match explanation.vertical { None => "both", Some(false) => "column", Some(true) => "row" },
-            "space": if explanation.window { "window" } else { "world" },
+            "space": samples.asks.at_positions().then_some(if explanation.window { "window" } else { "world" }),
             "fitted": explanation.fitted,
-            "says": explanation_says(explanation),
+            "says": explanation_says(explanation, given),
             "numbers": {
                 "cell": pair(explanation.geometry.size),
                 "gap": pair(explanation.geometry.gap),
@@ -77,32 +94,44 @@ fn document(samples: &Samples, found: &Diagnosis, extent: Extent) -> Value {
             },
         })
     };
-    let names = if asks_centre(samples) { ["column", "row"] } else { ["x", "y"] };
-    let next = found.next.map(|(x, y)| json!({ names[0]: whole_or_decimal(x), names[1]: whole_or_decimal(y) }));
     json!({
         "samples": samples.all.len(),
         "explanations": found.explanations.iter().map(entry).collect::<Vec<_>>(),
-        "next": next,
+        "next": found.next.map(next),
     })
 }
 
-fn asks_centre(samples: &Samples) -> bool {
-    samples.asks == Asks::Centre
+/// A position as an input of `convert`, whole numbers without a point.
+fn next(position: Position) -> Value {
+    match position {
+        Position::World(WorldPoint { x, y }) => {
+            json!({ "space": "world", "x": whole_or_decimal(x), "y": whole_or_decimal(y) })
+        }
+        Position::Window(WindowPoint { x, y }) => {
+            json!({ "space": "window", "x": whole_or_decimal(x), "y": whole_or_decimal(y) })
+        }
+        Position::Cell(Cell { column, row }) => json!({ "space": "cell", "column": column, "row": row }),
+        Position::Index(index) => json!({ "space": "index", "index": index }),
+    }
 }
 
-fn text(samples: &Samples, found: &Diagnosis, extent: Extent) -> anyhow::Result<()> {
+fn text(samples: &Samples, found: &Diagnosis, given: &Given) -> anyhow::Result<()> {
     let all = counted(samples.all.len(), "sample");
     match found.explanations.len() {
         0 => say!("{all}: no mistake of the catalogue fits them all")?,
         count => say!("{all}: {} fit", counted(count, "explanation"))?,
     }
     for explanation in &found.explanations {
-        say!("  {:<24} {}", explanation_name(explanation), explanation_says(explanation))?;
-        say!("  {:<24} {}", "", explanation_numbers(explanation, extent))?;
+        say!("  {:<24} {}", explanation_name(explanation), explanation_says(explanation, given))?;
+        say!("  {:<24} {}", "", explanation_numbers(explanation, given.extent))?;
     }
-    if let Some((x, y)) = found.next {
-        let what = if asks_centre(samples) { "the centre of cell" } else { "the position" };
-        say!("best next sample: {what} {}, {}", show(x), show(y))?;
+    if found.is_of_two_spaces() {
+        say!(
+            "right for world positions, and the same as a step left out for window positions: --space px or win settles it"
+        )?;
+    }
+    if let Some(next) = found.next {
+        say!("best next sample: {}", position_words(next))?;
     }
     Ok(())
 }

@@ -1,14 +1,15 @@
 //! `formula`: the programmer's own expressions against the right answers.
 
 use super::Answer;
+use super::convert::Space;
 use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{complain, say, say_json};
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::Args;
-use magpie_core::formula::{Comparison, Expression, Finding, MissAt, Names, compare, parse_expression};
-use magpie_core::mishap::{Numbers, Target};
+use magpie_core::formula::{Comparison, Expression, Finding, MissAt, Names, Untold, compare, parse_expression, untold};
+use magpie_core::mishap::{Given, Target};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::show;
 use serde_json::{Value, json};
@@ -20,6 +21,9 @@ pub struct Options {
     file: PathBuf,
     #[command(flatten)]
     expressions: Expressions,
+    /// What positions are: `win` for those that the window system reports.
+    #[arg(long, value_enum, default_value = "px")]
+    space: Space,
     /// A number of your own, as `TILE=16`.
     #[arg(long = "let", value_name = "NAME=NUM", allow_hyphen_values = true)]
     given: Vec<String>,
@@ -65,6 +69,12 @@ struct Expressions {
     /// Whether a cell is on the board.
     #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
     inside: Option<String>,
+    /// Index to column.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    index_column: Option<String>,
+    /// Index to row.
+    #[arg(long, value_name = "EXPR", allow_hyphen_values = true)]
+    index_row: Option<String>,
 }
 
 impl Expressions {
@@ -78,6 +88,8 @@ impl Expressions {
             Target::SnapX => &self.snap_x,
             Target::SnapY => &self.snap_y,
             Target::Inside => &self.inside,
+            Target::IndexColumn => &self.index_column,
+            Target::IndexRow => &self.index_row,
         };
         Target::ALL.into_iter().filter_map(move |target| Some((target, given(target).as_deref()?)))
     }
@@ -89,23 +101,30 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let book = &ready.book;
     let map = book.map_number(options.map)?;
     let kind = options.kind.as_deref().map(|name| book.kind_named(name)).transpose()?;
-    let hotspot = book.hotspot_of(kind);
-    let extent = book.maps[map].extent;
+    let window = options.space == Space::Win;
+    if window && book.view.is_none() {
+        bail!("`--space win` needs a `view` in the rulebook");
+    }
+    let asked = Given { hotspot: book.hotspot_of(kind), window: Some(window), ..Given::of(book, map) };
     let given: Vec<(String, f64)> = options.given.iter().map(|text| named_number(text)).collect::<Result<_, _>>()?;
-    let names = Names::new(Numbers::new(&book.geometry, extent, hotspot), &given, options.ints)?;
+    let names = Names::of(&asked, &given, options.ints)?;
     let expressions: Vec<Expression> =
         options.expressions.all().map(|(target, source)| read(source, target, &names)).collect::<Result<_, _>>()?;
-    let found = match compare(&book.geometry, extent, hotspot, &expressions, (1, 1), &mut |_| true) {
+    let found = match compare(&asked, &expressions, (1, 1), &mut |_| true) {
         Ok(found) => found,
         Err(limit) => {
             complain!("{limit}");
             return Ok(Answer::Limit);
         }
     };
+    // What is right here may be a mistake that this board cannot show.
+    let right = |target: Target| found.findings.iter().any(|finding| finding.target == target && finding.differ == 0);
+    let right: Vec<(Target, &str)> = options.expressions.all().filter(|(target, _)| right(*target)).collect();
+    let untold = untold(&asked, &right, &given, options.ints);
     if options.json {
-        say_json(&document(&found))?;
+        say_json(&document(&found, &untold))?;
     } else {
-        text(&found, book)?;
+        text(&found, &untold, book, window)?;
     }
     let differ = found.findings.iter().any(|finding| finding.differ > 0);
     Ok(if differ { Answer::No } else { Answer::Done })
@@ -144,7 +163,7 @@ fn underlined(source: &str, target: Target, error: &magpie_core::formula::Expres
     format!("the expression for {}: {}\n  {shown}\n  {under}", target.word(), error.message)
 }
 
-fn document(found: &Comparison) -> Value {
+fn document(found: &Comparison, untold: &[Untold]) -> Value {
     let sampled = found.sampled;
     let ends = |ends: Option<(f64, f64)>| {
         ends.map_or(Value::Null, |(first, last)| json!([whole_or_decimal(first), whole_or_decimal(last)]))
@@ -157,6 +176,9 @@ fn document(found: &Comparison) -> Value {
     });
     for finding in &found.findings {
         value[finding.target.word()] = entry(finding);
+    }
+    for Untold { target, mishap, board } in untold {
+        value[target.word()]["untold"] = json!({ "mishap": mishap.id(), "board": [board.columns, board.rows] });
     }
     value
 }
@@ -173,6 +195,7 @@ fn entry(finding: &Finding) -> Value {
                     json!({ "x": whole_or_decimal(x), "y": whole_or_decimal(y), "right": right, "got": got })
                 }
                 MissAt::Cell(column, row) => json!({ "column": column, "row": row, "right": right, "got": got }),
+                MissAt::Index(index) => json!({ "index": index, "right": right, "got": got }),
             }
         })
         .collect();
@@ -185,7 +208,8 @@ fn entry(finding: &Finding) -> Value {
     value
 }
 
-fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
+fn text(found: &Comparison, untold: &[Untold], book: &Rulebook, window: bool) -> anyhow::Result<()> {
+    let space = if window { "win" } else { "px" };
     if let Some(sampled) = found.sampled {
         let (x, y) = (sampled.x, sampled.y);
         let ends = [x.0, x.1, y.0, y.1].map(show);
@@ -202,10 +226,22 @@ fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
     }
     for finding in &found.findings {
         let mark = if finding.differ == 0 { "✓" } else { "✗" };
-        let what = if finding.target.at_positions() { "positions" } else { "cells" };
+        let what = match finding.target {
+            target if target.at_positions() => "positions",
+            target if target.at_indices() => "indices",
+            _ => "cells",
+        };
         say!("{mark} {} = {}: {} {what} differ", finding.target.word(), finding.expression, finding.differ)?;
         if finding.differ > 0 && finding.on_board == 0 {
             say!("  right on the whole board, wrong beside it alone")?;
+        }
+        for Untold { mishap, board, .. } in untold.iter().filter(|untold| untold.target == finding.target) {
+            say!(
+                "  ? this board is square and cannot tell {} apart: on one of {} x {} cells this would be it",
+                mishap.id(),
+                board.columns,
+                board.rows
+            )?;
         }
         if finding.not_whole > 0 {
             say!("  {} values are not whole", finding.not_whole)?;
@@ -215,8 +251,9 @@ fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
         }
         for miss in &finding.first {
             let at = match miss.at {
-                MissAt::Position(x, y) => format!("px {}, {}", show(x), show(y)),
+                MissAt::Position(x, y) => format!("{space} {}, {}", show(x), show(y)),
                 MissAt::Cell(column, row) => format!("cell {column}, {row}"),
+                MissAt::Index(index) => format!("index {index}"),
             };
             let got = miss.got.map_or("no finite number".into(), show);
             say!("  at {at}: right {}, got {got}", show(miss.right))?;

@@ -3,11 +3,11 @@
 pub mod turn;
 
 use magpie_core::grid::{Counts, Settled};
-use magpie_core::mishap::{Explanation, Mishap};
+use magpie_core::mishap::{Explanation, Given, Mishap};
 use magpie_core::pace::{Figures, Frames};
 use magpie_core::rulebook::{Match, Rulebook};
 use magpie_core::space::exact::{Fraction, nearest};
-use magpie_core::space::{Extent, show};
+use magpie_core::space::{Cell, Extent, Position, WindowPoint, WorldPoint, show};
 use magpie_core::tape::Entry;
 use std::time::Duration;
 
@@ -117,7 +117,7 @@ pub fn explanation_name(explanation: &Explanation) -> String {
 }
 
 /// What an explanation says, in a sentence.
-pub fn explanation_says(explanation: &Explanation) -> String {
+pub fn explanation_says(explanation: &Explanation, given: &Given) -> String {
     let axis = match explanation.vertical {
         None => "",
         Some(false) => ", for columns only",
@@ -126,11 +126,55 @@ pub fn explanation_says(explanation: &Explanation) -> String {
     let space = if explanation.window { ", positions being window positions" } else { "" };
     let second = explanation.with.map_or(String::new(), |second| format!("; and {}", second.says()));
     let first = match (explanation.mishap, explanation.fitted) {
-        (Some(mishap), _) => mishap.says(),
-        (None, false) => "nothing is wrong at these samples",
-        (None, true) => "the formula is right, its numbers are not the rulebook's",
+        (Some(mishap), _) => mishap.says().to_owned(),
+        (None, false) => "nothing is wrong at these samples".into(),
+        (None, true) => fitted_says(explanation, given),
     };
     format!("{first}{second}{axis}{space}")
+}
+
+/// With which other numbers than the rulebook's the formula is right.
+fn fitted_says(explanation: &Explanation, given: &Given) -> String {
+    let pair = |(x, y): (f64, f64)| format!("{}, {}", show(x), show(y));
+    if let Some(hotspot) = explanation.hotspot {
+        let old = pair(given.hotspot);
+        return format!("the formula is right with the hotspot {}, where the rulebook has {old}", pair(hotspot));
+    }
+    let origin = explanation.geometry.corner_of_first(given.extent);
+    let (old, new) = (given.geometry.pitch(), explanation.geometry.pitch());
+    let origin = pair((origin.x, origin.y));
+    let way = |moved: f64, more: &str, less: &str| match moved {
+        0.0 => None,
+        moved if moved > 0.0 => Some(more.to_owned()),
+        _ => Some(less.to_owned()),
+    };
+    let ways = [way(explanation.moved.0, "+x", "-x"), way(explanation.moved.1, "+y", "-y")];
+    let ways: Vec<String> = ways.into_iter().flatten().collect();
+    if explanation.half_cells().is_some() {
+        let ways = ways.join(" and ");
+        return format!("the board begins half a cell towards {ways}: the origin {origin} would fit");
+    }
+    if old != new {
+        return "the formula is right, its numbers are not the rulebook's".into();
+    }
+    let (x, y) = explanation.moved;
+    // For positions of pieces a hotspot does what the origin does, the other way.
+    let hotspot = if explanation.window {
+        String::new()
+    } else {
+        format!(", or the hotspot {}", pair((given.hotspot.0 - x, given.hotspot.1 - y)))
+    };
+    format!("the formula is right, its origin is not the rulebook's: the origin {origin} would fit{hotspot}")
+}
+
+/// A position in words: `px 101, 40`.
+pub fn position_words(position: Position) -> String {
+    match position {
+        Position::World(WorldPoint { x, y }) => format!("px {}, {}", show(x), show(y)),
+        Position::Window(WindowPoint { x, y }) => format!("win {}, {}", show(x), show(y)),
+        Position::Cell(Cell { column, row }) => format!("cell {column}, {row}"),
+        Position::Index(index) => format!("index {index}"),
+    }
 }
 
 /// The numbers of the grid behind an explanation.

@@ -9,7 +9,7 @@ use crate::words::{counted, plain};
 use magpie_core::formula::{
     Comparison, Expression, Finding, MissAt, Names, Progress, Tally, compare, parse_expression, sampling, usual,
 };
-use magpie_core::mishap::{Numbers, Target};
+use magpie_core::mishap::{Given, Target};
 use magpie_core::space::{Extent, Geometry, YAxis, show};
 use ratatui::style::Style;
 use ratatui::widgets::{LineGauge, Widget};
@@ -66,7 +66,7 @@ impl Job {
             }
             !stop.load(Ordering::Relaxed)
         };
-        let result = compare(&geometry, extent, hotspot, &expressions, map, &mut progress);
+        let result = compare(&Given::of_world(&geometry, extent, hotspot), &expressions, map, &mut progress);
         let result = Some(result.map_err(|limit| limit.to_string()));
         tell(Ask::Counted(Counted { generation, progress: None, result }));
     }
@@ -122,7 +122,7 @@ impl Formula {
     pub fn count(&mut self, desk: &Desk, hotspot: (f64, f64)) -> Effect<Ask> {
         let Some(grid) = desk.game.grid() else { return Effect::Nothing };
         let (geometry, extent) = (grid.book().geometry.clone(), grid.board().extent());
-        let numbers = Numbers::new(&geometry, extent, hotspot);
+        let given = Given::of_world(&geometry, extent, hotspot);
         self.stop();
         self.stop = Arc::default();
         self.generation += 1;
@@ -131,7 +131,7 @@ impl Formula {
         self.progress = None;
         let written = Target::ALL.into_iter().filter(|target| !self.written(*target).is_empty());
         let written: Vec<Target> = written.collect();
-        let names = match Names::new(numbers, &[], self.ints) {
+        let names = match Names::of(&given, &[], self.ints) {
             Ok(names) => names,
             Err(error) => {
                 self.wrong.extend(written.into_iter().map(|target| (target, error.to_string())));
@@ -154,7 +154,7 @@ impl Formula {
         }
         self.progress = Some(Progress { done: 0, all: 1, differ: 0 });
         let (stop, generation) = (self.stop.clone(), self.generation);
-        let map = fields(&numbers);
+        let map = fields(&given);
         let job = Job { generation, geometry, extent, hotspot, expressions, map, stop };
         Effect::Work(Box::new(move |tell| job.run(tell)))
     }
@@ -190,10 +190,10 @@ pub fn actions() -> Vec<Action<Ask>> {
 }
 
 /// The size of the coarse map: fields about as wide as high.
-fn fields(numbers: &Numbers) -> (usize, usize) {
+fn fields(given: &Given) -> (usize, usize) {
     const MOST: (f64, f64) = (56.0, 34.0);
     let length = |vertical: bool| {
-        let sampling = sampling(numbers, vertical);
+        let sampling = sampling(given, vertical);
         sampling.count() as f64 * sampling.unit
     };
     let (width, height) = (length(false), length(true));
@@ -252,6 +252,8 @@ const fn label(target: Target) -> &'static str {
         Target::CentreY => "y of centre",
         Target::SnapX => "x snapped",
         Target::SnapY => "y snapped",
+        Target::IndexColumn => "column of index",
+        Target::IndexRow => "row of index",
         other => other.word(),
     }
 }
@@ -303,6 +305,7 @@ fn outcome(probe: &Probe, desk: &Desk, found: &Comparison, theme: Theme, pen: &m
             let at = match miss.at {
                 MissAt::Position(x, y) => format!("px {}, {}", show(x), show(y)),
                 MissAt::Cell(column, row) => format!("cell {column}, {row}"),
+                MissAt::Index(index) => format!("index {index}"),
             };
             let got = miss.got.map_or("no finite number".into(), show);
             pen.parts(&[
@@ -325,8 +328,9 @@ fn outcome(probe: &Probe, desk: &Desk, found: &Comparison, theme: Theme, pen: &m
 fn map(probe: &Probe, desk: &Desk, tally: &Tally, theme: Theme, pen: &mut Pen) {
     let Some(grid) = desk.game.grid() else { return };
     let (geometry, extent) = (&grid.book().geometry, grid.board().extent());
-    let numbers = Numbers::new(geometry, extent, probe.hotspot(desk));
-    let (across, down) = (sampling(&numbers, false), sampling(&numbers, true));
+    let given = Given::of_world(geometry, extent, probe.hotspot(desk));
+    let numbers = given.numbers();
+    let (across, down) = (sampling(&given, false), sampling(&given, true));
     let (columns, rows) = tally.size;
     let middle =
         |field: usize, fields: usize, count: u64| ((2 * field as u64 + 1) * count / (2 * fields as u64)) as i64;

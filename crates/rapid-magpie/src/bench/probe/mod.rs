@@ -594,5 +594,5 @@ fn world_of(book: &Rulebook, extent: Extent, cell: Cell, (across, down): (f64, f
 
 /// Whether a mistake is about the world alone: one axis or both, without a view.
 fn about_world(mishap: Mishap) -> bool {
-    !mishap.versions(Target::Column, 0).is_empty()
+    !mishap.is_of_view() && !mishap.versions(Target::Column, 0).is_empty()
 }

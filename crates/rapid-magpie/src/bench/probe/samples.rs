@@ -5,7 +5,7 @@ use crate::desk::Desk;
 use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
-use crate::words::{counted, explanation_name, explanation_numbers, explanation_says};
+use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, position_words};
 use magpie_core::mishap::{Asks, AxisNumbers, Diagnosis, Given, Numbers, Sample, Samples, diagnose, parse_samples};
 use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint, show};
 use std::fmt::Write as _;
@@ -14,16 +14,30 @@ use std::fmt::Write as _;
 #[derive(Debug)]
 struct Explained {
     samples: Samples,
+    /// Whether all of them are known to be window positions, or world positions; `None` where nobody has said.
+    window: Option<bool>,
     /// Nothing while there are no samples, or no board.
     diagnosis: Option<Diagnosis>,
 }
 
 impl Explained {
-    fn new(desk: &Desk, samples: Samples) -> Self {
-        let grid = desk.game.grid().filter(|_| !samples.all.is_empty());
-        let diagnosis = grid.map(|grid| diagnose(&Given::of(grid.book(), grid.map()), &samples));
-        Self { samples, diagnosis }
+    fn new(desk: &Desk, samples: Samples, window: Option<bool>) -> Self {
+        let diagnosis = given(desk, window).filter(|_| !samples.all.is_empty()).map(|given| diagnose(&given, &samples));
+        Self { samples, window, diagnosis }
     }
+}
+
+/// The grid that samples are held against.
+fn given(desk: &Desk, window: Option<bool>) -> Option<Given<'_>> {
+    let grid = desk.game.grid()?;
+    let window = window.filter(|window| !window || grid.book().view.is_some());
+    Some(Given { window, ..Given::of(grid.book(), grid.map()) })
+}
+
+/// Reads samples for the board at hand.
+fn read(desk: &Desk, text: &str) -> Result<Samples, String> {
+    let board = given(desk, None).ok_or("there is no board")?.board();
+    parse_samples(text, board, None).map_err(|error| error.to_string())
 }
 
 /// What stands on the page while the list is empty.
@@ -44,12 +58,12 @@ pub struct Taps {
 /// The file that `w` offers to write where there is one, else what a program would print that rounds.
 fn example(desk: &Desk) -> Option<Example> {
     let name = file_name(desk);
-    let Some(read) = desk.look_beside(&name) else {
+    let Some(found) = desk.look_beside(&name) else {
         let title = "For example, a program that rounds:".to_owned();
-        return Some(Example { title, shown: Ok(Explained::new(desk, rounded(desk)?)) });
+        return Some(Example { title, shown: Ok(Explained::new(desk, rounded(desk)?, Some(false))) });
     };
-    let samples = read.and_then(|text| parse_samples(&text).map_err(|error| error.to_string()));
-    let shown = samples.map(|samples| Explained::new(desk, samples));
+    let samples = found.and_then(|text| read(desk, &text));
+    let shown = samples.map(|samples| Explained::new(desk, samples, None));
     Some(Example { title: format!("Beside the rulebook lies `{name}`; f reads it into the list:"), shown })
 }
 
@@ -70,9 +84,9 @@ fn rounded(desk: &Desk) -> Option<Samples> {
     };
     let lines = PLACES.map(|(across, down)| {
         let ((x, column), (y, row)) = (along(numbers.x, across), along(numbers.y, down));
-        format!("({x}, {y}) -> {column} {row}\n")
+        format!("x {x} y {y} -> column {column} row {row}\n")
     });
-    parse_samples(&lines.concat()).ok()
+    read(desk, &lines.concat()).ok()
 }
 
 /// The page's own keys.
@@ -106,7 +120,7 @@ pub fn file_name(desk: &Desk) -> String {
 impl Taps {
     /// Diagnoses anew.
     pub fn refresh(&mut self, desk: &Desk) {
-        self.own = self.own.take().map(|own| Explained::new(desk, own.samples));
+        self.own = self.own.take().map(|own| Explained::new(desk, own.samples, own.window));
     }
 
     /// Looks for something to show while the list is empty.
@@ -119,8 +133,8 @@ impl Taps {
         self.own.as_ref().filter(|own| !own.samples.all.is_empty())
     }
 
-    fn add(&mut self, desk: &Desk, new: Samples) -> Result<(), String> {
-        let samples = match self.own.take() {
+    fn add(&mut self, desk: &Desk, new: Samples, window: Option<bool>) -> Result<(), String> {
+        let (samples, window) = match self.own.take() {
             Some(old) if !old.samples.all.is_empty() => {
                 if old.samples.asks != new.asks {
                     self.own = Some(old);
@@ -128,19 +142,19 @@ impl Taps {
                 }
                 let mut samples = old.samples;
                 samples.all.extend(new.all);
-                samples
+                (samples, window.filter(|_| window == old.window))
             }
-            _ => new,
+            _ => (new, window),
         };
-        self.own = Some(Explained::new(desk, samples));
+        self.own = Some(Explained::new(desk, samples, window));
         Ok(())
     }
 
     /// Adds samples as a program prints them.
     pub fn paste(&mut self, desk: &mut Desk, text: &str) -> Result<(), String> {
-        let samples = parse_samples(text).map_err(|error| error.to_string())?;
+        let samples = read(desk, text)?;
         let count = samples.all.len();
-        self.add(desk, samples)?;
+        self.add(desk, samples, None)?;
         desk.say(format!("{} added", counted(count, "sample")));
         Ok(())
     }
@@ -156,15 +170,12 @@ impl Taps {
         let Some(Explained { samples, .. }) = &self.own else {
             return Err("there are no samples yet".into());
         };
-        let mut text = String::from(match samples.asks {
-            Asks::Cell => "x,y,column,row\n",
-            Asks::Index => "x,y,index\n",
-            Asks::Centre => "column,row,centre_x,centre_y\n",
-        });
+        let mut text = samples.asks.header() + "\n";
         for Sample { input, output, .. } in &samples.all {
-            let last = if samples.asks == Asks::Index { String::new() } else { format!(",{}", output.1) };
+            let second = if samples.asks == Asks::CellOfIndex { String::new() } else { format!(",{}", input.1) };
+            let last = if samples.asks.is_index() { String::new() } else { format!(",{}", output.1) };
             // Writing to a String cannot fail.
-            let _ = writeln!(text, "{},{},{}{last}", input.0, input.1, output.0);
+            let _ = writeln!(text, "{}{second},{}{last}", input.0, output.0);
         }
         let path = desk.write_beside(name, &text)?;
         desk.say(format!("{} written to `{}`", counted(samples.all.len(), "sample"), path.display()));
@@ -183,11 +194,11 @@ impl Taps {
 impl Probe {
     /// Adds the pointer's position with a cell.
     pub(super) fn expect(&mut self, desk: &Desk, text: &str) -> Result<(), String> {
-        let (x, y) = match self.pointer {
-            Position::Window(WindowPoint { x, y }) => (x, y),
+        let (x, y, window) = match self.pointer {
+            Position::Window(WindowPoint { x, y }) => (x, y, true),
             _ => {
                 let WorldPoint { x, y } = self.world(desk);
-                (x, y)
+                (x, y, false)
             }
         };
         let here = if text.trim().is_empty() {
@@ -196,8 +207,14 @@ impl Probe {
         } else {
             text.to_owned()
         };
-        let samples = parse_samples(&format!("{x} {y} -> {here}")).map_err(|error| error.to_string())?;
-        self.samples.add(desk, samples)
+        let words: Vec<&str> = here.split_whitespace().collect();
+        let said = match words[..] {
+            [column, row] => format!("x {x} y {y} column {column} row {row}"),
+            [index] => format!("x {x} y {y} index {index}"),
+            _ => format!("{x} {y} -> {here}"),
+        };
+        let samples = read(desk, &said)?;
+        self.samples.add(desk, samples, Some(window))
     }
 }
 
@@ -205,17 +222,19 @@ impl Probe {
 fn right(desk: &Desk, samples: &Samples, sample: &Sample, window: bool) -> Option<(f64, f64)> {
     let (x, y) = sample.input;
     let position = match samples.asks {
-        Asks::Centre => Position::Cell(Cell::new(x as i64, y as i64)),
-        _ if window => Position::Window(WindowPoint { x, y }),
-        _ => Position::World(WorldPoint { x, y }),
+        Asks::Centre | Asks::IndexOfCell => Position::Cell(Cell::new(x as i64, y as i64)),
+        Asks::CellOfIndex => Position::Index(x as i64),
+        Asks::Cell | Asks::Index | Asks::Snap if window => Position::Window(WindowPoint { x, y }),
+        Asks::Cell | Asks::Index | Asks::Snap => Position::World(WorldPoint { x, y }),
     };
     let grid = desk.game.grid()?;
     let book = grid.book();
     let found = book.convert(grid.map(), book.geometry.hotspot, position).ok()?;
     match samples.asks {
-        Asks::Cell => found.cell.map(|cell| (cell.column as f64, cell.row as f64)),
-        Asks::Index => Some((found.index.map_or(f64::NAN, |index| index as f64), 0.0)),
+        Asks::Cell | Asks::CellOfIndex => found.cell.map(|cell| (cell.column as f64, cell.row as f64)),
+        Asks::Index | Asks::IndexOfCell => Some((found.index.map_or(f64::NAN, |index| index as f64), 0.0)),
         Asks::Centre => found.centre.map(|centre| (centre.x, centre.y)),
+        Asks::Snap => found.snap.map(|snap| (snap.centre.x, snap.centre.y)),
     }
 }
 
@@ -243,15 +262,16 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
             }
         }
     };
-    let Explained { samples, diagnosis } = shown;
+    let Explained { samples, diagnosis, window: known } = shown;
     explanations(diagnosis.as_ref(), desk, theme, pen);
     pen.gap();
     pen.heading(&counted(samples.all.len(), "sample"));
     let first = diagnosis.as_ref().and_then(|found| found.explanations.first());
-    let window = first.map_or(matches!(probe.pointer, Position::Window(_)), |first| first.window);
+    let pointed = matches!(probe.pointer, Position::Window(_));
+    let window = known.unwrap_or_else(|| first.map_or(pointed, |first| first.window));
     for sample in &samples.all {
         let right = right(desk, samples, sample, window);
-        let index = samples.asks == Asks::Index;
+        let index = samples.asks.is_index();
         let pair = |(a, b): (f64, f64)| {
             if index { format!("{:>7}", show(a)) } else { format!("{:>5}, {:<5}", show(a), show(b)) }
         };
@@ -259,7 +279,11 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
             (a - sample.output.0).abs() <= sample.slack.0 && (index || (b - sample.output.1).abs() <= sample.slack.1)
         });
         let (mark, style) = if good { ("  ✓ ", theme.granted()) } else { ("  ✗ ", theme.refused()) };
-        let at = format!("{:>10}, {:<10}", show(sample.input.0), show(sample.input.1));
+        let (first, second) = (show(sample.input.0), show(sample.input.1));
+        let at = match samples.asks {
+            Asks::CellOfIndex => format!("{first:>10}            "),
+            _ => format!("{first:>10}, {second:<10}"),
+        };
         let told =
             if good { String::new() } else { right.map_or(String::new(), |right| format!("right {}", pair(right))) };
         pen.parts(&[(mark, style), (&at, theme.text()), (&pair(sample.output), style), (&told, theme.granted())]);
@@ -267,7 +291,7 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
 }
 
 fn explanations(diagnosis: Option<&Diagnosis>, desk: &Desk, theme: Theme, pen: &mut Pen) {
-    let (Some(found), Some(extent)) = (diagnosis, desk.game.extent()) else {
+    let (Some(found), Some(given)) = (diagnosis, given(desk, None)) else {
         return;
     };
     pen.heading("what explains them all");
@@ -280,14 +304,19 @@ fn explanations(diagnosis: Option<&Diagnosis>, desk: &Desk, theme: Theme, pen: &
         let mark = if correct { "✓" } else { "✗" };
         pen.parts(&[("  ", theme.text()), (mark, style), (&format!(" {}", explanation_name(explanation)), style)]);
         if number < 3 {
-            pen.wrapped("      ", &explanation_says(explanation), theme.text());
+            pen.wrapped("      ", &explanation_says(explanation, &given), theme.text());
         }
         if explanation.fitted {
-            pen.wrapped("      ", &explanation_numbers(explanation, extent), theme.text());
+            pen.wrapped("      ", &explanation_numbers(explanation, given.extent), theme.text());
         }
     }
-    if let Some((x, y)) = found.next {
-        let text = format!("best next sample: {}, {}", show(x), show(y));
+    if found.is_of_two_spaces() {
+        let text = "right for world positions, and the same as a step left out for window positions: add the pointer's \
+                    position with a, with v in the space that is meant";
+        pen.wrapped("  ? ", text, theme.waiting());
+    }
+    if let Some(next) = found.next {
+        let text = format!("best next sample: {}", position_words(next));
         pen.parts(&[("  ? ", theme.accent()), (&text, theme.accent())]);
     }
 }

@@ -7,8 +7,8 @@ use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
 use magpie_core::formula::{Sampling, sampling};
-use magpie_core::mishap::{Mishap, Numbers, Target, Version};
-use magpie_core::space::{WorldPoint, show};
+use magpie_core::mishap::{Given, Mishap, Numbers, Target, Version};
+use magpie_core::space::show;
 
 /// Which strip is looked at.
 #[derive(Debug, Default)]
@@ -41,7 +41,8 @@ pub fn actions() -> Vec<Action<Ask>> {
 }
 
 /// The two formulas along one axis.
-struct Line {
+struct Line<'a> {
+    given: Given<'a>,
     numbers: Numbers,
     sampling: Sampling,
     target: Target,
@@ -49,14 +50,14 @@ struct Line {
     other: f64,
 }
 
-impl Line {
+impl Line<'_> {
     /// Right and wrong at a sampled position.
     fn at(&self, multiple: i64) -> (f64, f64) {
         let p = self.sampling.at(multiple);
         let vertical = self.target.is_vertical();
         let right = if vertical { self.numbers.y.cell(p) } else { self.numbers.x.cell(p) };
         let (x, y) = if vertical { (self.other, p) } else { (p, self.other) };
-        (right, self.version.at_position(self.target, &self.numbers, WorldPoint { x, y }))
+        (right, self.version.at_position(self.target, &self.given.at(x, y)))
     }
 }
 
@@ -65,12 +66,13 @@ pub fn render(probe: &Probe, desk: &Desk, theme: Theme, pen: &mut Pen) {
     let Some(grid) = desk.game.grid() else { return };
     let strip = &probe.strip;
     let mishap = wrongs()[strip.chosen];
-    let numbers = Numbers::new(&grid.book().geometry, grid.board().extent(), probe.hotspot(desk));
+    let given = Given::of_world(&grid.book().geometry, grid.board().extent(), probe.hotspot(desk));
+    let numbers = given.numbers();
     let target = if strip.vertical { Target::Row } else { Target::Column };
     let Some(version) = mishap.versions(target, 0).first().copied() else { return };
     let at = probe.world(desk);
     let other = if strip.vertical { at.x } else { at.y };
-    let line = Line { numbers, sampling: sampling(&numbers, strip.vertical), target, version, other };
+    let line = Line { given, numbers, sampling: sampling(&given, strip.vertical), target, version, other };
     let axis = if strip.vertical { "y" } else { "x" };
     let cells = target.word();
     pen.heading(&format!(

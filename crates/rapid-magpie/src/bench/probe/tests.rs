@@ -155,7 +155,7 @@ fn samples_are_pasted_explained_and_written() {
     type_in(&mut stand, Prompt::Expected, "");
     stand.paste("x=98 y=120 col 2 row 2\r\nx=134 y=61 col 3 row 4\r\n");
     stand.shows(&["✓ correct", "3 samples", "best next sample"]);
-    type_in(&mut stand, Prompt::Sample, "1 2 3");
+    type_in(&mut stand, Prompt::Sample, "150 20 3");
     assert!(refused(&mut stand).contains("another sort"));
 }
 
