@@ -54,6 +54,15 @@ pub fn notes(run: &TrackRun, frames: &Frames) -> Vec<String> {
     found
 }
 
+/// `1, 2 or 4`.
+fn listed(all: &[String]) -> String {
+    match all {
+        [] => String::new(),
+        [only] => only.clone(),
+        [rest @ .., last] => format!("{} or {last}", rest.join(", ")),
+    }
+}
+
 /// A speed in pixels a frame, where it is the same at every frame.
 fn per_frame(run: &TrackRun, frames: &Frames) -> Option<Fraction> {
     match (&run.settings.mode, frames) {
@@ -63,7 +72,7 @@ fn per_frame(run: &TrackRun, frames: &Frames) -> Option<Fraction> {
     }
 }
 
-/// The numbers next to a step that divide a pitch: the largest not above it, and the smallest not below.
+/// The numbers near a step that divide a pitch: all whole ones, else the largest not above it and the smallest not below.
 fn divisors(length: &Fraction, step: &Fraction) -> Vec<Fraction> {
     let Some(frames) = (length / step).to_f64().filter(|frames| *frames >= 1.0 && *frames < 1e6) else {
         return vec![length.clone()];
@@ -76,8 +85,10 @@ fn divisors(length: &Fraction, step: &Fraction) -> Vec<Fraction> {
         let all: Vec<i64> = (1..=length.min(100_000)).filter(|divisor| length % divisor == 0).collect();
         let below = all.iter().rev().find(|divisor| (**divisor as f64) < step);
         let above = all.iter().find(|divisor| **divisor as f64 > step);
-        let near: Vec<Fraction> =
-            below.into_iter().chain(above).map(|divisor| Fraction::from_integer((*divisor).into())).collect();
+        // Near is from half the speed to twice of it; the next on either side in any case.
+        let is_near = |divisor: &i64| (step / 2.0..=step * 2.0).contains(&(*divisor as f64));
+        let near = all.iter().filter(|divisor| is_near(divisor) || [below, above].contains(&Some(divisor)));
+        let near: Vec<Fraction> = near.map(|divisor| Fraction::from_integer((*divisor).into())).collect();
         if !near.is_empty() {
             found = near;
         }
@@ -100,7 +111,7 @@ fn lands(run: &TrackRun, frames: &Frames, found: &mut Vec<String>) {
             "never lands: {} px a frame does not divide {}; {} do, or `test reached`",
             words(&step),
             words(&run.length),
-            near.join(" or ")
+            listed(&near)
         ));
     } else if !divides && run.settings.arrival != Arrival::Carry {
         let near: Vec<String> = divisors(&run.length, &step).iter().map(words).collect();
@@ -108,19 +119,26 @@ fn lands(run: &TrackRun, frames: &Frames, found: &mut Vec<String>) {
             "{} px a frame does not divide {}: with `test equal` it would never land; {} do",
             words(&step),
             words(&run.length),
-            near.join(" or ")
+            listed(&near)
         ));
     }
-    if !run.settings.test_equal {
-        return;
-    }
     for parting in parting(&run.settings, frames, &run.length) {
-        if parting.exact.is_some() && parting.rounded != parting.exact {
+        let unit = if parting.cells { "cells" } else { "px" };
+        if let (Some(exact), Some(rounded)) = parting.reached
+            && exact != rounded
+        {
+            found.push(format!(
+                "added frame after frame in {} a cell takes {rounded} frames, not {exact}, and ends {} {unit} past it; `on arrival snap` ends on it",
+                parting.name,
+                show(parting.past)
+            ));
+        }
+        if run.settings.test_equal && parting.exact.is_some() && parting.rounded != parting.exact {
             found.push(format!(
                 "added frame after frame in {} the sum is {} {} after {} frames, no whole cell: a test for equality fails",
                 parting.name,
                 parting.sum,
-                if parting.cells { "cells" } else { "px" },
+                unit,
                 parting.exact.unwrap_or(0)
             ));
         }

@@ -20,6 +20,17 @@ pub struct Parting {
     pub drift: f64,
     /// Whether the unit is cells; else pixels.
     pub cells: bool,
+    /// Frames after which the exact sum has reached one cell, and the rounded one has, where they do.
+    pub reached: (Option<u64>, Option<u64>),
+    /// How far past the cell the rounded sum is then, in the unit written.
+    pub past: f64,
+}
+
+impl Parting {
+    /// Whether a cell takes another number of frames than it would exactly.
+    pub fn takes_others(&self) -> bool {
+        self.reached.0 != self.reached.1
+    }
 }
 
 /// Frames that are looked at.
@@ -38,6 +49,11 @@ pub fn parting(settings: &Settings, frames: &Frames, length: &Fraction) -> Vec<P
     let (mut double, mut single) = (0.0_f64, 0.0_f32);
     let (step_double, step_single) = (nearest(&each), nearest(&each) as f32);
     let mut first = None;
+    let cell = if cells { Fraction::from_integer(1.into()) } else { length.clone() };
+    // What the sum is compared with is rounded too.
+    let one = [nearest(&cell), f64::from(nearest(&cell) as f32)];
+    let mut reached = None;
+    let mut landed: [Option<(u64, f64)>; 2] = [None; 2];
     let mut found = [("f64", None, 0.0, 0.0_f64), ("f32", None, 0.0, 0.0_f64)];
     for frame in 1..=FRAMES {
         exact += &each;
@@ -45,6 +61,10 @@ pub fn parting(settings: &Settings, frames: &Frames, length: &Fraction) -> Vec<P
         single += step_single;
         let sums = [double, f64::from(single)];
         let right = nearest(&exact);
+        reached = reached.or((exact >= cell).then_some(frame));
+        for ((landed, sum), one) in landed.iter_mut().zip(sums).zip(one) {
+            *landed = landed.or((sum >= one).then_some((frame, sum - one)));
+        }
         if first.is_none() && whole(&exact) {
             first = Some((frame, right));
             found.iter_mut().zip(sums).for_each(|(found, sum)| found.2 = sum);
@@ -60,5 +80,16 @@ pub fn parting(settings: &Settings, frames: &Frames, length: &Fraction) -> Vec<P
         }
     }
     let exact = first.map(|(frame, _)| frame);
-    found.into_iter().map(|(name, rounded, sum, drift)| Parting { name, exact, rounded, sum, drift, cells }).collect()
+    let all = found.into_iter().zip(landed);
+    all.map(|((name, rounded, sum, drift), landed)| Parting {
+        name,
+        exact,
+        rounded,
+        sum,
+        drift,
+        cells,
+        reached: (reached, landed.map(|(frame, _)| frame)),
+        past: landed.map_or(0.0, |(_, past)| past),
+    })
+    .collect()
 }

@@ -6,11 +6,12 @@ use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::write_output;
 use crate::limits::MOST_PACE_CELLS;
-use crate::words::{figure_lines, frames_words};
+use crate::words::{figure_lines, frames_words, sum_lines};
 use anyhow::bail;
 use clap::Args;
 use magpie_core::pace::{
-    Drive, Figures, Frames, Plan, RunError, TrackRun, mover, movers, notes, parse_keys, run as run_plan,
+    Drive, Figures, Frames, Parting, Plan, RunError, TrackRun, mover, movers, notes, parse_keys, parting,
+    run as run_plan,
 };
 use magpie_core::space::exact::{Fraction, nearest};
 use magpie_core::tape::{Session, Start};
@@ -143,8 +144,21 @@ fn document(made: &Made) -> Value {
         "pace": run.settings.words(),
         "frames": samples,
         "figures": figures(&run.figures),
+        "sums": sums(run, frames),
         "notes": notes(run, frames),
     })
+}
+
+/// The frames of a cell added up in f64 and in f32; null for a pace that adds nothing up.
+fn sums(run: &TrackRun, frames: &Frames) -> Value {
+    let all = parting(&run.settings, frames, &run.length);
+    let entry = |found: &Parting| {
+        json!({
+            "type": found.name, "unit": if found.cells { "cells" } else { "px" },
+            "frames": found.reached.1, "exact_frames": found.reached.0, "past": found.past,
+        })
+    };
+    if all.is_empty() { Value::Null } else { all.iter().map(entry).collect() }
 }
 
 fn figures(found: &Figures) -> Value {
@@ -201,6 +215,9 @@ fn text(made: &[Made]) -> anyhow::Result<()> {
         }
         say!("{} at {}: {}", run.name, frames_words(frames), run.settings.words())?;
         for (name, value) in figure_lines(&run.figures) {
+            say!("  {name:<17} {value}")?;
+        }
+        for (name, value) in sum_lines(run, frames) {
             say!("  {name:<17} {value}")?;
         }
         for note in notes(run, frames) {

@@ -4,7 +4,7 @@ pub mod turn;
 
 use magpie_core::grid::{Counts, Settled};
 use magpie_core::mishap::{Explanation, Given, Mishap};
-use magpie_core::pace::{Figures, Frames};
+use magpie_core::pace::{Figures, Frames, Parting, TrackRun, parting};
 use magpie_core::rulebook::{Match, Rulebook};
 use magpie_core::space::exact::{Fraction, nearest};
 use magpie_core::space::{Cell, Extent, Position, WindowPoint, WorldPoint, show};
@@ -105,6 +105,27 @@ pub fn figure_lines(found: &Figures) -> Vec<(&'static str, String)> {
         ("diagonals", found.diagonals.to_string()),
         ("outcome", found.outcome.words().into()),
     ]
+}
+
+/// What the frames of a cell come to when they are added up in f64 and in f32, as games do: name and value.
+pub fn sum_lines(run: &TrackRun, frames: &Frames) -> Vec<(String, String)> {
+    let line = |found: Parting| {
+        let unit = if found.cells { "cells" } else { "px" };
+        let value = match found.reached {
+            (_, None) => "no cell within 1000 frames".into(),
+            (exact, Some(frames)) => {
+                let past =
+                    if found.past == 0.0 { String::new() } else { format!(", {} {unit} past it", show(found.past)) };
+                let exactly = match exact {
+                    Some(exact) if exact != frames => format!(" ({exact} exactly)"),
+                    _ => String::new(),
+                };
+                format!("{} a cell{exactly}{past}", counted(frames as usize, "frame"))
+            }
+        };
+        (format!("added in {}", found.name), value)
+    };
+    parting(&run.settings, frames, &run.length).into_iter().map(line).collect()
 }
 
 /// The name of an explanation.

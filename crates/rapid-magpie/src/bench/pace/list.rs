@@ -5,7 +5,7 @@ use crate::limits::MOST_FRAMES_LISTED;
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
 use crate::words::figure_lines;
-use magpie_core::pace::{FrameState, parting};
+use magpie_core::pace::{FrameState, Parting, parting};
 use magpie_core::space::show;
 
 /// A figure without its unit, with as many decimals as there is room for.
@@ -34,7 +34,17 @@ pub fn figures(pace: &Pace, theme: Theme, pen: &mut Pen) {
         titles.push((format!("{rate:>column$}"), style));
     }
     pen.owned(&titles);
-    let lines = |made: &Made| made.runs.first().map(|run| figure_lines(&run.figures)).unwrap_or_default();
+    // What is added up frame after frame has two more, at rates that are even.
+    let adds = all.iter().any(|made| !sums_of(made).is_empty());
+    let lines = |made: &Made| {
+        let mut lines = made.runs.first().map(|run| figure_lines(&run.figures)).unwrap_or_default();
+        let found = sums_of(made);
+        for (at, name) in ["cell added in f64", "cell added in f32"].into_iter().enumerate().filter(|_| adds) {
+            let frames = found.get(at).and_then(|found| found.reached.1);
+            lines.push((name, frames.map_or("none".into(), |frames| format!("{frames} frames"))));
+        }
+        lines
+    };
     let tables: Vec<_> = all.iter().map(|made| lines(made)).collect();
     let count = tables.first().map_or(0, Vec::len);
     for row in 0..count {
@@ -88,6 +98,11 @@ pub fn frames(pace: &Pace, theme: Theme, pen: &mut Pen) {
         );
         pen.line(&text, style);
     }
+}
+
+/// The sums of a run's frames.
+fn sums_of(made: &Made) -> Vec<Parting> {
+    made.runs.first().map_or(Vec::new(), |run| parting(&run.settings, &made.frames, &run.length))
 }
 
 /// The same sums exactly, in f64 and in f32.
