@@ -115,6 +115,7 @@ codes! {
     CounterNeverSet "counter-never-set" Warning false,
     NeverTogether "never-together" Warning false,
     FloodUnder "flood-under" Warning false,
+    ButtonPlace "button-place" Warning false,
     RaggedDrawing "ragged-drawing" Warning false,
     NeverReached "never-reached" Warning false,
 }

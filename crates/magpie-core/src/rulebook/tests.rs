@@ -127,6 +127,7 @@ const MISTAKES: &[(&str, &str)] = &[
     ("counter-never-set", "@counter sum\nrules\n  win when «sum» > 1\n"),
     ("never-together", "@rules\n  win when count man «on» box > 0\n"),
     ("flood-under", "@rules\n  on key act: flood from the man into «rope»\n"),
+    ("button-place", "@view\n  window 100 x 100 px\n  «button» left at 200, 0 size 10 x 10 px\n"),
     ("ragged-drawing", "@board 4 x 2\nmap \"Two\"\n  «M..»\n  ...\n"),
     ("never-reached", "@map \"Two\"\n  M#«.»\n"),
 ];
@@ -490,5 +491,35 @@ fn glyphs_are_characters_that_can_be_seen_alone() {
             let codes = found(&format!("{HEAD}kinds\n  odd {unseen} body\n"));
             assert!(codes.iter().any(|found| found.starts_with("bad-")), "U+{:04X}: {codes:?}", u32::from(unseen));
         }
+    }
+}
+
+/// A board of 40 × 20 px, drawn four times as large in a window of 200 × 80 px: 20 px of bar left and right.
+#[test]
+fn buttons_in_each_other_s_way_or_out_of_reach_are_warned_of() {
+    let head = "game \"Yard\"\ncell 10 px\nkinds\n  man M body\nmap \"One\"\n  M___\n  ____\nview\n  window 200 x 80 px\n  design 40 x 20 px\n";
+    let table = [
+        ("in a bar", "  button left at 0, 0 size 20 x 20 px\n", None),
+        ("beside each other", "  button left at 0, 0 size 10 x 20 px\n  button right at 10, 0 size 10 x 20 px\n", None),
+        ("partly outside", "  button left at -5, 0 size 10 x 20 px\n", None),
+        ("outside", "  button left at 200, 0 size 10 x 20 px\n", Some("outside the window")),
+        (
+            "over another",
+            "  button left at 0, 0 size 10 x 20 px\n  button act at 9, 19 size 5 x 5 px\n",
+            Some("over that of `left`"),
+        ),
+        ("over the board", "  button left at 15, 0 size 6 x 20 px\n", Some("over the board of \"One\"")),
+        ("up to the board", "  button left at 15, 0 size 5 x 20 px\n", None),
+    ];
+    for (name, buttons, wanted) in table {
+        let found = read_text(&format!("{head}{buttons}"), &|_| Err("none".into()));
+        let told: Vec<&str> = found
+            .diagnostics
+            .iter()
+            .filter(|found| found.code == super::Code::ButtonPlace)
+            .map(|found| found.message.as_str())
+            .collect();
+        assert_eq!(told.len(), usize::from(wanted.is_some()), "{name}: {told:?}");
+        assert!(wanted.is_none_or(|wanted| told[0].contains(wanted)), "{name}: {told:?}");
     }
 }

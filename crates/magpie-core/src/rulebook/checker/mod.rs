@@ -10,6 +10,7 @@ mod reach;
 mod rules;
 mod scenarios;
 mod sections;
+mod view;
 
 use super::Loader;
 use super::diagnostic::{Advice, Code, Diagnostic, Findings, LineIndex, Severity, Span};

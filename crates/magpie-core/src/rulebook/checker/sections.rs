@@ -4,20 +4,20 @@ use super::super::diagnostic::{Code, Severity, Span};
 use super::super::model::{
     Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail, whole,
 };
-use super::super::syntax::{ControlWith, KindLine, Name, Num, Point, SectionNode, Setting, Size, SpeedUnit, ViewNode};
+use super::super::syntax::{ControlWith, KindLine, Name, Num, SectionNode, Setting, SpeedUnit};
 use super::{Checker, NO_KIND};
 use crate::input::Key;
-use crate::space::{Button, Fit, Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};
+use crate::space::{Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};
 use hashbrown::HashMap;
 
 /// What the sections give, before rules.
 pub struct Draft {
     title: String,
-    geometry: Geometry,
+    pub(super) geometry: Geometry,
     corners_closed: bool,
     seed: u64,
     is_seed_kept: bool,
-    view: Option<View>,
+    pub(super) view: Option<View>,
     ground: Option<KindId>,
     kinds: Vec<Kind>,
     glyphs: Vec<(char, Vec<KindId>)>,
@@ -26,10 +26,12 @@ pub struct Draft {
     shapes: Vec<Shape>,
     controls: Vec<Control>,
     paces: Vec<Pace>,
-    maps: Vec<Map>,
+    pub(super) maps: Vec<Map>,
     pub numbers: HashMap<i64, Vec<KindId>>,
     pub board: Option<(i64, i64)>,
-    window: Option<(Span, Span, (f64, f64))>,
+    pub(super) window: Option<(Span, Span, (f64, f64))>,
+    /// The words of the view's buttons, in their order.
+    pub(super) buttons: Vec<Span>,
     equal_steps: Vec<(Num, SpeedUnit)>,
 }
 
@@ -61,6 +63,7 @@ impl Checker<'_> {
             numbers: HashMap::new(),
             board: None,
             window: None,
+            buttons: Vec::new(),
             equal_steps: Vec::new(),
         };
         let parsed = self.parsed;
@@ -101,6 +104,7 @@ impl Checker<'_> {
             }
         }
         self.ragged_windows(&draft);
+        self.buttons(&draft);
         draft
     }
 
@@ -289,111 +293,6 @@ impl Checker<'_> {
             }
         }
         kinds
-    }
-
-    fn view(&mut self, draft: &mut Draft, lines: &[super::super::syntax::ViewLine], word: Span) {
-        let mut view = View {
-            window: (1.0, 1.0),
-            design: (0.0, 0.0),
-            fit: Fit::Letterbox,
-            density: 1.0,
-            camera: None,
-            zoom: 1.0,
-            buttons: Vec::new(),
-        };
-        let mut seen: Vec<String> = Vec::new();
-        let spans = |size: &Size| (size.0.span, size.1.as_ref().map_or(size.0.span, |height| height.span));
-        let (mut window, mut design) = (None, None);
-        for line in lines {
-            let mut key = self.words(line.word);
-            match &line.node {
-                ViewNode::Window(size) => {
-                    view.window = self.size(size, Self::window_size);
-                    window = Some(spans(size));
-                }
-                ViewNode::Design(size) => {
-                    view.design = self.size(size, Self::window_size);
-                    design = Some(spans(size));
-                }
-                ViewNode::Fit(fit) => view.fit = *fit,
-                ViewNode::Density(number) => view.density = self.within(number, 0.001, 1000.0, "0.001 to 1,000"),
-                ViewNode::Zoom(number) => view.zoom = self.within(number, 0.001, 1000.0, "0.001 to 1,000"),
-                ViewNode::Camera(at) => {
-                    let (x, y) = self.place(at);
-                    view.camera = Some(WorldPoint { x, y });
-                }
-                ViewNode::Button { key: name, at: Point(x, y), size } => {
-                    key = format!("button {}", name.0);
-                    let at = self.place(&Point(x.clone(), y.clone()));
-                    let size = self.size(size, |checker, number| {
-                        checker.within(number, f64::MIN_POSITIVE, 1e6, "over 0, at most 1,000,000 px")
-                    });
-                    view.buttons.push(Button { key: name.0.clone(), at, size });
-                }
-            }
-            if seen.contains(&key) {
-                self.report(line.word, Code::RepeatedSection, format!("`{key}` has been said already"));
-            }
-            seen.push(key);
-        }
-        let missing_window = !seen.iter().any(|key| key == "window");
-        // A broken `window` line has been reported; only a view without one lacks it.
-        if missing_window && !self.body_has(word, "window") {
-            let message = "a view needs its `window`";
-            self.report_help(word, Code::MissingSection, message, "add `window 800 x 600 px`");
-        }
-        if design.is_none() {
-            view.design = view.window;
-        }
-        if let Some((width, height)) = design.or(window) {
-            let size = (view.design.0 / view.zoom, view.design.1 / view.zoom);
-            draft.window = Some((width, height, size));
-        }
-        draft.view = Some(view);
-    }
-
-    /// Whether some line of the body below a section's word begins with `word`, readable or not.
-    fn body_has(&self, section: Span, word: &str) -> bool {
-        let rest = &self.source[section.end..];
-        let body = rest.lines().skip(1).take_while(|line| line.is_empty() || line.starts_with([' ', '\t', '/']));
-        body.into_iter().any(|line| line.split_whitespace().next() == Some(word))
-    }
-
-    /// A picture that is nearly a board on an axis.
-    fn ragged_windows(&mut self, draft: &Draft) {
-        let Some((width, height, size)) = draft.window else { return };
-        // A wrong number or map has been told; what follows from it is no finding of its own.
-        if self.found.any(|code| code.severity() == Severity::Error) {
-            return;
-        }
-        let (pitch, gap) = (draft.geometry.pitch(), draft.geometry.gap);
-        let extents = draft.maps.iter().map(|map| map.extent);
-        self.ragged_window(width, "columns", size.0, (pitch.0, gap.0), extents.clone().map(|extent| extent.columns));
-        self.ragged_window(height, "rows", size.1, (pitch.1, gap.1), extents.map(|extent| extent.rows));
-    }
-
-    /// A picture that is nearly a board, but shows part of a cell at its edge or leaves part of one free.
-    fn ragged_window(
-        &mut self,
-        span: Span,
-        what: &str,
-        size: f64,
-        (pitch, gap): (f64, f64),
-        counts: impl Iterator<Item = u32> + Clone,
-    ) {
-        // A board may be measured with the gap behind its last cell or without it.
-        let boards = counts.flat_map(|count| [0.0, gap].map(|gap| (count, f64::from(count) * pitch - gap)));
-        let same = |board: f64| (size - board).abs() < 1e-9 * board.abs().max(1.0);
-        if boards.clone().any(|(_, board)| same(board)) {
-            return;
-        }
-        let off = |(_, board): &(u32, f64)| (size - board).abs();
-        let nearest = boards.filter(|board| off(board) < pitch).min_by(|one, other| off(one).total_cmp(&off(other)));
-        if let Some((count, board)) = nearest {
-            let [shown, board] = [size, board].map(crate::space::show);
-            let message = format!("{shown} px, where a board of {count} {what} is {board} px: part of a cell");
-            self.report(span, Code::RaggedWindow, message);
-        }
     }
 
     /// Steps that never meet a border.
