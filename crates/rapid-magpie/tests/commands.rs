@@ -210,6 +210,25 @@ fn test_runs_scenarios_and_tapes() {
     assert!(code == 1 && text.contains("✓ a.magpie: good") && text.contains("1 passed, 2 failed"), "{text}");
 }
 
+/// A scenario that fails says both sides of every comparison, shows the board, and says where it has moved on.
+#[test]
+fn a_failed_scenario_says_both_sides_shows_the_board_and_names_the_map() {
+    let scenarios = "  win when count man at column 2 row 0 > 0: next map\n  always bells < 1\nscenario \"S\"\n  map \"One\"\n  inputs right \
+                     right\n  expect count box + bells = 7 and not bells > 0\n  expect lost\n  inputs act\n";
+    let second = "map \"Two\"\n  __M\ncontrol man";
+    let source = format!("{}{scenarios}", ROOM.replace("control man", second));
+    let folder = folder(&[("a.magpie", &source)]);
+    let (code, text, _) = run(folder.path(), &["test", "a.magpie"]);
+    let wanted = "line 21: expected `count box + bells = 7 and not bells > 0`; found 0 = 7 does not hold, 0 > 0 does not hold; the game \
+                  has moved on to map 2 \"Two\"\n    __M\n";
+    assert!(code == 1 && text.contains(wanted), "{text}");
+    assert!(text.contains("line 22: expected lost; found unfinished; the game has moved on to map 2"), "{text}");
+    assert!(text.contains("after `act`: `always bells < 1` of line 17 does not hold: 1 < 1 does not hold"), "{text}");
+    let (_, found) = json(folder.path(), &["test", "a.magpie", "--json"]);
+    let message = found["files"][0]["cases"][0]["failures"][0]["message"].as_str().unwrap();
+    assert!(message.ends_with("\n__M"), "{message}");
+}
+
 #[test]
 fn new_never_overwrites_and_keeps_the_numbers() {
     let folder = folder(&[]);

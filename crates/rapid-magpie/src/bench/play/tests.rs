@@ -2,6 +2,7 @@ use super::{Ask, Play};
 use crate::bench::Bench;
 use crate::bench::tests::Stand;
 use crate::desk::board::Finger;
+use crate::words::turn::{self as told, Detail};
 use magpie_core::space::Cell;
 use std::time::Duration;
 
@@ -139,4 +140,47 @@ fn the_rims_count_a_kind_on_demand() {
         }
     }
     panic!("behind the last kind nothing is counted");
+}
+
+/// The same turn, told by the bench, the command line, the tape's sign and the story sheet: all draw from one report.
+#[test]
+fn a_turn_reads_the_same_on_every_surface() {
+    let source = "game \"Loft\"\ncell 10 px\nkinds\n  slat . floor\n  hole o floor\n  man M body\n  cog c body\n  wall # body\nground slat\n\
+                  map \"One\"\n  Mcoc#\ncontrol man with arrows\nrules\n  man into cog if filled > 3: take\n  man into cog: shove, add 1 to shoves\n  \
+                  when cog on hole: remove cog, turn hole into slat, add 1 to filled\n  on key act: step wall east, step hole west, place cog at \
+                  column 4 row 0\n";
+    let mut stand = Stand::<Play>::new(source);
+    let told = |stand: &Stand<Play>, wanted: &[&str], line: &[&str], refused: bool| {
+        let page = stand.shows(wanted);
+        let session = stand.desk.game.session.as_ref().unwrap();
+        let (book, extent) = (session.grid().book(), session.grid().board().extent());
+        let entry = session.played().last().unwrap();
+        let answer = entry.answers.last().unwrap();
+        for detail in [Detail::Checks, Detail::Everything] {
+            let lines = told::report(answer, book, extent, detail);
+            let texts: Vec<&str> = lines.iter().map(|line| line.text.trim()).collect();
+            assert!(
+                wanted.iter().all(|wanted| texts.iter().any(|text| text.contains(wanted))),
+                "{detail:?}: {texts:?}"
+            );
+        }
+        let story = crate::words::entry(entry, book, extent);
+        assert!(line.iter().all(|part| story.contains(part)), "{story}");
+        assert_eq!(entry.is_refused, refused, "{page}");
+    };
+    stand.play("right");
+    told(
+        &stand,
+        &[
+            "filled > 3: 0 > 3 does not hold",
+            "cog at 1,0: shove",
+            "added 1 to shoves: 0 to 1",
+            "turned hole at 2,0 into slat",
+        ],
+        &["cog at 1,0: shove (line 15)", "added 1 to shoves", "1 match: 1 gone, 1 turned"],
+        false,
+    );
+    stand.play("act");
+    let refused = ["refused to step hole: nobody", "refused to place cog at 4,0: its layer is taken by wall"];
+    told(&stand, &[&refused[..], &["wall at 4,0 asks east"]].concat(), &refused, true);
 }
