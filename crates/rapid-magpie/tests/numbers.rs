@@ -171,6 +171,7 @@ fn diagnose_never_calls_a_forgotten_density_correct() {
         ("s.csv", "x,y,column,row\n3,5,0,0\n26,40,1,2\n100,71,4,3\n60,20,2,1\n"),
         ("lines.txt", "3 4 -> 0 0\n30 40 -> 1 2\n"),
         ("cells.txt", "1 1 -> 7\n5 3 -> 23\n"),
+        ("same.txt", "1 1 -> 7\n2 2 -> 14\n"),
         ("snap.csv", "x,y,centre_x,centre_y\n3,5,12,9\n-4,80,12,63\n101,40,108,45\n"),
     ]);
     let of = |arguments: &[&str]| answer(folder.path(), &[&["diagnose"], arguments, &["--json"]].concat());
@@ -192,8 +193,12 @@ fn diagnose_never_calls_a_forgotten_density_correct() {
     let (code, found) = of(&["b.magpie", "snap.csv"]);
     assert_eq!((code, &found["explanations"][0]["mishap"]), (0, &json!("correct")));
     let (code, found) = of(&["b.magpie", "cells.txt", "--as", "column,row,index"]);
-    assert_eq!((code, &found["explanations"][0]["space"]), (0, &Value::Null));
-    assert_eq!(found["next"]["space"], "cell");
+    assert_eq!((code, &found["explanations"][0]["space"], &found["next"]), (0, &Value::Null, &Value::Null));
+    let (_, found) = of(&["b.magpie", "same.txt", "--as", "column,row,index"]);
+    assert_eq!(
+        (&found["explanations"][1]["mishap"], &found["next"]["space"]),
+        (&json!("axes-swapped"), &json!("cell"))
+    );
     for (arguments, said) in [
         (&["b.magpie", "lines.txt", "--space", "win"][..], "needs a `view`"),
         (&["b.magpie", "cells.txt"], "can be read as"),
