@@ -24,6 +24,7 @@
 //! | come from pixels and touches to cells, and back | [`Geometry`], [`View`], [`space`] |
 //! | find the mistake behind wrong numbers | [`mishap::diagnose`], [`formula::compare`] |
 //! | see the motion between two cells | [`pace::run`] |
+//! | prove what is true of every way to play | [`proof::prove`] |
 //!
 //! Columns, rows and indices are whole numbers, positions are `f64` pixels, time is whole milliseconds. The crate knows no
 //! clock, file, thread, terminal or colour value. A rulebook comes in as bytes, inputs come in as values, and everything
@@ -40,6 +41,7 @@ mod journal;
 pub mod limits;
 pub mod mishap;
 pub mod pace;
+pub mod proof;
 pub mod rulebook;
 pub mod space;
 pub mod tape;

@@ -138,6 +138,43 @@ impl Board {
         found.filter(|changed| changed.from != changed.to || changed.was.is_some()).collect()
     }
 
+    /// The cells in which something may be otherwise than at a moment, in no order and some of them twice; false where these
+    /// are too many to be named.
+    pub(crate) fn touched_since(&self, mark: Mark, into: &mut Vec<u32>) -> bool {
+        let mut newest = self.pieces.len() as u32;
+        for change in self.journal.since(mark.0).iter().rev() {
+            let (piece, old) = match *change {
+                Change::Filled => return false,
+                Change::Numbered => {
+                    newest -= 1;
+                    continue;
+                }
+                Change::Added => {
+                    newest -= 1;
+                    (newest, NOWHERE)
+                }
+                Change::Removed { piece, cell }
+                | Change::Lifted { piece, cell }
+                | Change::Stepped { piece, cell, .. } => (piece, cell),
+                Change::Put { piece } | Change::Turned { piece, .. } | Change::Became { piece, .. } => (piece, NOWHERE),
+            };
+            let now = self.pieces[piece as usize].cell;
+            into.extend([old, now].into_iter().filter(|cell| *cell != NOWHERE));
+        }
+        true
+    }
+
+    /// The kinds of the pieces that have been in another cell at some time since a moment.
+    pub(crate) fn moved_since(&self, mark: Mark, mut each: impl FnMut(KindId)) {
+        for change in self.journal.since(mark.0) {
+            if let Change::Lifted { piece, cell } | Change::Stepped { piece, cell, .. } = *change
+                && self.pieces[piece as usize].cell != cell
+            {
+                each(self.pieces[piece as usize].kind);
+            }
+        }
+    }
+
     /// Where the pieces stood at a moment that have been moved or removed since.
     pub fn cells_before(&self, mark: Mark) -> HashMap<PieceId, Option<CellId>> {
         let mut before = HashMap::new();

@@ -227,6 +227,28 @@ impl Board {
         self.pieces[piece as usize].listed = UNLISTED;
     }
 
+    /// What stands on a layer of a cell and where it faces.
+    #[inline]
+    pub(crate) fn stands(&self, cell: u32, layer: u8) -> Option<(KindId, Option<Heading>)> {
+        match self.slots[self.slot(layer, cell)] {
+            EMPTY => None,
+            piece if piece < BARE => {
+                let Piece { kind, heading, .. } = self.pieces[piece as usize - 1];
+                Some((kind, heading))
+            }
+            bare => Some((KindId((bare ^ BARE) as u16), None)),
+        }
+    }
+
+    /// The pieces that stand beside the layers of their cells, or in no cell.
+    pub(crate) fn beside(&self) -> impl Iterator<Item = PieceId> + '_ {
+        let all = self.by_kind.iter().flatten().map(|piece| PieceId(*piece));
+        all.filter(|piece| {
+            let Piece { cell, loose, .. } = self.pieces[piece.0 as usize];
+            loose || cell == NOWHERE
+        })
+    }
+
     /// Lays bare ground; only while a map is laid out.
     pub fn lay_ground(&mut self, cell: CellId) {
         let slot = self.slot(0, cell.0);

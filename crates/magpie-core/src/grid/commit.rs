@@ -98,6 +98,12 @@ impl Grid {
         };
         let mut told = 0;
         let mut why = None;
+        if W::USES {
+            self.plan.used.drain(..).for_each(|clause| watch.used(Fired::Meeting(clause)));
+            // The short way of planning looks for a refusal alone.
+            let refused_by = reason.as_ref().and_then(|reason| reason.clause);
+            refused_by.into_iter().for_each(|clause| watch.used(Fired::Meeting(clause)));
+        }
         if W::LEDGER {
             let request = self.asked(piece, from, step, by);
             let refusing = request.reason.and_then(|check| request.checks.get(check)).filter(|_| by == Asked::Own);
@@ -301,6 +307,7 @@ impl Grid {
         for (off, leaver, stays, here) in offs {
             let context =
                 Context { matched: Matched::Pair(*leaver, Some(*stays)), view: View::of(Some(*here), step.seen) };
+            watch.used(Fired::Off(*off));
             self.acting(Fired::Off(*off), watch, |grid, watch| {
                 grid.do_effects(&book.offs[*off].effects, &context, watch)
             })?;

@@ -72,6 +72,16 @@ impl Grid {
         }
     }
 
+    /// Notes a clause that decides.
+    #[inline]
+    pub(super) fn note_used<W: Watch>(&mut self, clause: Option<Clause>) {
+        if W::USES
+            && let Some(clause) = clause
+        {
+            self.plan.used.push(clause.number);
+        }
+    }
+
     pub(super) fn note_limit<W: Watch>(&mut self, facts: &Facts, limit: u32) {
         self.note::<W>(facts, None, None, false);
         if W::LEDGER

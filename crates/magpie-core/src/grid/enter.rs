@@ -81,6 +81,7 @@ impl Grid {
             match_cells: Vec::new(),
             own_map,
             endless: false,
+            searched: false,
             seed,
             back: VecDeque::new(),
             bytes_left: 0,
@@ -147,7 +148,7 @@ impl Grid {
 
     /// Whether there is a map behind this one.
     pub fn has_next_map(&self) -> bool {
-        self.own_map.is_none() && self.state.map + 1 < self.book.maps.len()
+        !self.searched && self.own_map.is_none() && self.state.map + 1 < self.book.maps.len()
     }
 
     /// Tries something on the game as it stands and takes everything back: the board, the turn, and what could be taken
@@ -175,6 +176,9 @@ impl Grid {
     /// Forgets the oldest moments where going back would hold too much; [`Self::depth`] tells how many are left.
     fn trim(&mut self) {
         self.state.ease();
+        if self.searched {
+            return;
+        }
         let here = self.state.bytes_back() + self.back.len() * size_of::<Back>();
         if here + self.bytes_left <= MOST_BYTES_BACK {
             return;

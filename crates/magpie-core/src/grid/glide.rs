@@ -40,6 +40,11 @@ impl Rate {
         Self { exact, parts }
     }
 
+    /// The rate as units over milliseconds, where both are small enough.
+    pub fn parts(&self) -> Option<(i128, i128)> {
+        self.parts
+    }
+
     /// Units gone after so many milliseconds, rounded down.
     pub fn gone(&self, ms: u64) -> i128 {
         let quick = self.parts.and_then(|(above, below)| Some(above.checked_mul(ms.into())?.div_euclid(below)));

@@ -130,6 +130,8 @@ pub(super) struct Plan {
     /// The oldest pieces of trails that go with what moves.
     pub tails: Vec<TailEnd>,
     pub together: Vec<PieceId>,
+    /// Clauses that have decided, where somebody wants to know.
+    pub used: Vec<ClauseId>,
 }
 
 impl Plan {
@@ -138,6 +140,7 @@ impl Plan {
         self.taken.clear();
         self.decided.clear();
         self.checks.clear();
+        self.used.clear();
         self.frames.clear();
         self.tails.clear();
         self.reason = None;

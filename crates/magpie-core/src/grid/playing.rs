@@ -196,9 +196,31 @@ impl Grid {
         }
     }
 
+    /// Lets everything happen that is due next, all of that instant, as one input; tells the game after each turn. Gives how
+    /// many milliseconds that took, `None` where nothing is due.
+    pub(crate) fn pass_to_next<W: Watch>(&mut self, watch: &mut W, mut each: impl FnMut(&Self)) -> Option<u64> {
+        if self.is_over() {
+            return None;
+        }
+        let due = self.next_instant()?;
+        let begun = self.state.small.clock;
+        self.remember();
+        let mut wait = Wait::new(due);
+        while wait.fire(self, watch).is_some() {
+            each(self);
+        }
+        Some(due - begun)
+    }
+
     /// The first invariant that does not hold, by its number.
     pub fn broken(&self) -> Option<usize> {
-        self.book.invariants.iter().position(|invariant| self.holds(&invariant.cond) != invariant.always)
+        (0..self.book.invariants.len()).find(|number| self.breaks(*number))
+    }
+
+    /// Whether an invariant does not hold.
+    pub(crate) fn breaks(&self, number: usize) -> bool {
+        let invariant = &self.book.invariants[number];
+        self.holds(&invariant.cond) != invariant.always
     }
 
     /// Whether a rule is about what begins a turn, on the board as it is before it.
@@ -295,6 +317,7 @@ impl Grid {
         }
         for rule in fitting {
             self.turn.not_back = book.inputs[rule].no_reverse.map(|(_, heading)| heading);
+            watch.used(Fired::Input(rule));
             self.acting(Fired::Input(rule), watch, |grid, watch| {
                 // Each list is done only where the last action of the one before was refused.
                 for list in &book.inputs[rule].actions {
@@ -325,6 +348,7 @@ impl Grid {
         };
         let clause = &book.outcomes[number];
         self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
+        watch.used(Fired::Outcome(number));
         self.acting(Fired::Outcome(number), watch, |grid, watch| {
             grid.do_effects(&clause.effects, &Context::default(), watch)
         })?;

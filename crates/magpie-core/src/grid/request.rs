@@ -237,6 +237,7 @@ impl Grid {
             self.note_passed_over(facts, Err(border), clause, &View::of(Some(facts.from), step.seen));
         }
         self.note::<W>(facts, Some(Verb::Plain(verb)), clause, holds);
+        self.note_used::<W>(clause);
         if let Some(clause) = clause {
             let decided = Decided {
                 body: frame.body,
@@ -399,6 +400,7 @@ impl Grid {
     /// Applies the verb of a meeting.
     fn meet<W: Watch>(&mut self, frame: Frame, facts: &Facts, verb: Verb, clause: Option<Clause>, step: Step) {
         let Some(occupant) = facts.met else { return };
+        self.note_used::<W>(clause);
         let Verb::Shove { up_to, otherwise } = verb else {
             if let Verb::Plain(verb) = verb {
                 self.plain::<W>(frame, facts, verb, clause);

@@ -59,7 +59,7 @@ impl Grid {
         self.state.bonds.rider(piece).filter(|rider| self.state.board.exists(rider.carrier))
     }
 
-    fn line(&self, glider: &Glider) -> Line {
+    pub(super) fn line(&self, glider: &Glider) -> Line {
         let Glide { heading, end, .. } = self.book.glides[glider.glide];
         let extent = self.state.board.extent();
         let (cells, start) =

@@ -82,6 +82,9 @@ impl Grid {
                             watch.never_settled(&[number]);
                         }
                     })?;
+                    if acted.any {
+                        watch.used(Fired::When(number));
+                    }
                     let changed = acted.any && grid.hash() != before;
                     if changed && W::LEDGER {
                         grid.tell_settled(*passes, number, &acted.list, mark, watch);

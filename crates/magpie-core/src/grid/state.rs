@@ -146,6 +146,8 @@ pub struct Grid {
     pub(super) own_map: Option<Arc<Map>>,
     /// Play goes on after a win or a loss.
     pub(super) endless: bool,
+    /// All its ways are looked at: to go on to the next map is to win, and nothing is forgotten to save room.
+    pub(super) searched: bool,
     pub(super) seed: u64,
     pub(super) back: VecDeque<Back>,
     /// Bytes of the maps that were left and can be gone back to.

@@ -9,63 +9,52 @@ use hashbrown::HashSet;
 /// Who follows what happens; the grid does no work for what nobody wants to know.
 pub trait Watch {
     /// Whether requests and checks are to be told.
-    const LEDGER: bool;
+    const LEDGER: bool = false;
+    /// Whether it is to be told which clauses and rules are used.
+    const USES: bool = false;
+    /// A clause has decided, or a rule has acted.
+    fn used(&mut self, _: Fired) {}
     /// A rule begins to act: what is done from now on is its doing, until it ends.
-    fn begins(&mut self, rule: Fired);
+    fn begins(&mut self, _: Fired) {}
     /// The rule that began last has done all it does.
-    fn ends(&mut self);
+    fn ends(&mut self) {}
     /// Whether a further sentence about the rule that began last is worth making.
-    fn wants_deeds(&self) -> bool;
+    fn wants_deeds(&self) -> bool {
+        false
+    }
     /// The rule that began last has done something, or was refused: in a sentence, where one was wanted.
-    fn did(&mut self, is_refused: bool, text: Option<String>);
+    fn did(&mut self, _is_refused: bool, _text: Option<String>) {}
     /// The same of what a request, an action or a signal tells too.
-    fn told(&mut self, is_refused: bool, text: Option<String>);
+    fn told(&mut self, _is_refused: bool, _text: Option<String>) {}
     /// A request has been answered, and its effects have not begun; its place.
-    fn request(&mut self, request: Request) -> u64;
+    fn request(&mut self, _: Request) -> u64 {
+        0
+    }
     /// Where the asker of a request stands after its effects.
-    fn arrived(&mut self, request: u64, to: Option<Cell>);
+    fn arrived(&mut self, _request: u64, _to: Option<Cell>) {}
     /// Whether a further step of a fall is worth telling.
-    fn wants_falls(&self) -> bool;
+    fn wants_falls(&self) -> bool {
+        false
+    }
     /// Whether the cells and the board of a further settling are worth keeping.
-    fn wants_boards(&self) -> bool;
+    fn wants_boards(&self) -> bool {
+        false
+    }
     /// An action has been done.
-    fn action(&mut self, action: ActionReport);
+    fn action(&mut self, _: ActionReport) {}
     /// Something is told to the outside.
-    fn signal(&mut self, text: &str);
+    fn signal(&mut self, _: &str) {}
     /// The `when` rule that began last has changed something.
-    fn settled(&mut self, settled: Settled);
+    fn settled(&mut self, _: Settled) {}
     /// The turn was taken back because it never settled; these rules keep firing.
-    fn never_settled(&mut self, rules: &[usize]);
+    fn never_settled(&mut self, _: &[usize]) {}
 }
 
 /// Nobody watches.
 #[derive(Debug)]
 pub struct Nobody;
 
-impl Watch for Nobody {
-    const LEDGER: bool = false;
-    fn begins(&mut self, _: Fired) {}
-    fn ends(&mut self) {}
-    fn wants_deeds(&self) -> bool {
-        false
-    }
-    fn did(&mut self, _: bool, _: Option<String>) {}
-    fn told(&mut self, _: bool, _: Option<String>) {}
-    fn request(&mut self, _: Request) -> u64 {
-        0
-    }
-    fn arrived(&mut self, _: u64, _: Option<Cell>) {}
-    fn wants_falls(&self) -> bool {
-        false
-    }
-    fn wants_boards(&self) -> bool {
-        false
-    }
-    fn action(&mut self, _: ActionReport) {}
-    fn signal(&mut self, _: &str) {}
-    fn settled(&mut self, _: Settled) {}
-    fn never_settled(&mut self, _: &[usize]) {}
-}
+impl Watch for Nobody {}
 
 /// A rule that is acting.
 #[derive(Debug)]

@@ -1,10 +1,11 @@
 //! One layout for all rulebooks: two blanks of indentation, one between words, kinds in columns, drawings cut and
 //! indented anew, comments kept, at most one blank line together.
 
-use super::diagnostic::{Findings, Severity};
+use super::diagnostic::{Findings, Severity, Span};
 use super::layout::{Drawing, Layout, Statement, layout};
 use super::lexer::{Token, TokenKind};
 use super::parser;
+use hashbrown::HashMap;
 use unicode_width::UnicodeWidthStr;
 
 /// Formats a source, `None` where it has mistakes of form.
@@ -30,6 +31,17 @@ pub fn format(source: &str) -> Option<String> {
     Some(writer.finish())
 }
 
+/// Rules of a source as [`format`] writes them, each on one line and without comments.
+pub fn on_one_line(source: &str, rules: &[Span]) -> Vec<String> {
+    let layout = layout(source, &mut Findings::default());
+    let writer = Writer { source, layout: &layout, done: 0, out: Vec::new(), in_body: false };
+    let statements = layout.sections.iter().flat_map(|section| std::iter::once(&section.head).chain(&section.body));
+    let begins: HashMap<usize, &Statement> =
+        statements.filter_map(|statement| Some((statement.tokens.first()?.span.start, statement))).collect();
+    let one = |rule: &Span| begins.get(&rule.start).map_or_else(String::new, |statement| writer.words(statement));
+    rules.iter().map(one).collect()
+}
+
 struct Writer<'a> {
     source: &'a str,
     layout: &'a Layout,
@@ -46,6 +58,20 @@ impl<'a> Writer<'a> {
 
     fn word(&self, statement: &Statement) -> &'a str {
         statement.tokens.first().map_or("", |token| self.text(*token))
+    }
+
+    /// All words of a statement, as they stand apart.
+    fn words(&self, statement: &Statement) -> String {
+        let mut text = String::new();
+        let mut before: Option<Token> = None;
+        for token in &statement.tokens {
+            if before.is_some_and(|last| self.apart(statement, last, *token)) {
+                text.push(' ');
+            }
+            text.push_str(self.text(*token));
+            before = Some(*token);
+        }
+        text
     }
 
     /// Writes blank lines and comments before a line; those inside a body stay indented.

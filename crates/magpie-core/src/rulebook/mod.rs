@@ -14,13 +14,14 @@ pub mod meetings;
 mod model;
 mod parser;
 mod questions;
+mod reads;
 mod syntax;
 mod wording;
 
 use crate::limits::LARGEST_FILE;
 use diagnostic::Findings;
 pub use diagnostic::{Code, Diagnostic, Expected, LineIndex, Place as SourcePlace, Severity, Span, Unlisted};
-pub use format::format;
+pub use format::{format, on_one_line};
 pub use lexer::{Token, TokenKind, is_glyph};
 pub use model::{
     Action, Area, ClauseId, Colour, Common, Compare, Cond, Control, CountIn, Counter, CounterId, CounterRead, Effect,
@@ -30,6 +31,7 @@ pub use model::{
 };
 pub use parser::RESERVED;
 pub use questions::NotThere;
+pub use reads::Reads;
 pub use syntax::{GlideEnd, LineAt, Num, Region, Setting, SpeedUnit};
 
 #[cfg(test)]

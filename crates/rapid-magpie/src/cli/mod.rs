@@ -12,6 +12,7 @@ mod measure;
 mod new;
 mod pace;
 mod play;
+mod prove;
 mod source;
 mod test;
 
@@ -82,6 +83,8 @@ enum Command {
     Pace(pace::Options),
     /// Play inputs and tell every answer.
     Play(play::Options),
+    /// Prove what is true of every way to play: whether it can be won, lost, spoilt, and which promises hold.
+    Prove(prove::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
     Test(test::Options),
     /// Print a completion script for a shell.
@@ -131,6 +134,7 @@ pub fn run() -> Run {
         Some(Command::Draw(options)) => draw::run(&options),
         Some(Command::Pace(options)) => pace::run(&options),
         Some(Command::Play(options)) => play::run(&options),
+        Some(Command::Prove(options)) => prove::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Completions { shell }) => {
             // Into memory first: a reader that goes away is no fault.

@@ -15,13 +15,15 @@ use std::sync::Arc;
 pub struct Ready {
     /// The rulebook.
     pub book: Arc<Rulebook>,
+    /// Its text.
+    pub source: String,
 }
 
 /// Reads a rulebook that is to be used; mistakes go to standard error.
 pub fn ready(path: &Path) -> anyhow::Result<Ready> {
     let Loaded { reading, .. } = load(path)?;
     if let Some(book) = reading.rulebook {
-        return Ok(Ready { book: Arc::new(book) });
+        return Ok(Ready { book: Arc::new(book), source: reading.source });
     }
     let errors: Vec<&Diagnostic> =
         reading.diagnostics.iter().filter(|found| found.code.severity() == Severity::Error).collect();

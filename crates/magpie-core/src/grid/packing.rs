@@ -1,0 +1,498 @@
+//! A state as a few bytes, for whoever has to remember very many: what differs from a board that all are held against, and
+//! of everything else what some rule can still tell apart (docs/proof.md).
+
+use super::bonds::Glider;
+use super::flow::Ended;
+use super::glide::{Line, PITCH};
+use super::state::{Back, Chosen, Grid, Moment, Running, State};
+use super::turn::Turn;
+use super::watch::Watch;
+use crate::board::{CellId, PieceId};
+use crate::rulebook::{CounterId, GlideEnd, KindId, Reads};
+use crate::space::Heading;
+use std::collections::VecDeque;
+
+/// So far the clock is put forward where nobody reads it, so that timers can be set to any time before now.
+const AHEAD: u64 = 1 << 40;
+
+/// What states are held against: the state in which a search begins.
+pub(crate) struct Base {
+    /// What stands in every slot, cell by cell, the layers of a cell beside each other.
+    symbols: Vec<u32>,
+    layers: u32,
+    reads: Reads,
+    moment: Moment,
+    /// States hold more than slots and numbers: they are kept whole.
+    pub whole: bool,
+}
+
+/// A state kept whole.
+pub(crate) struct Kept(Box<State>);
+
+impl Kept {
+    /// Bytes that it holds, roughly.
+    pub fn bytes(&self) -> usize {
+        self.0.bytes()
+    }
+}
+
+/// Scratch lists of packing.
+#[derive(Default)]
+pub(crate) struct Scratch {
+    cells: Vec<u32>,
+    leaving: Vec<(u32, PieceId)>,
+    entries: Vec<(u32, u32)>,
+    moves: Vec<(PieceId, CellId)>,
+}
+
+/// Seven bits a byte, the lowest first.
+fn write(mut number: u64, into: &mut Vec<u8>) {
+    while number >= 128 {
+        into.push(number as u8 | 128);
+        number >>= 7;
+    }
+    into.push(number as u8);
+}
+
+/// Numbers read back.
+pub(crate) struct Reader<'a>(pub &'a [u8]);
+
+impl Reader<'_> {
+    fn number(&mut self) -> u64 {
+        let mut number = 0;
+        for shift in (0..64).step_by(7) {
+            let Some((first, rest)) = self.0.split_first() else { break };
+            self.0 = rest;
+            number |= u64::from(first & 127) << shift;
+            if *first < 128 {
+                break;
+            }
+        }
+        number
+    }
+}
+
+fn signed(number: i64) -> u64 {
+    (number << 1 ^ number >> 63) as u64
+}
+
+fn unsigned(number: u64) -> i64 {
+    (number >> 1) as i64 ^ -((number & 1) as i64)
+}
+
+/// What stands in a slot as a number; the heading only where some rule reads it.
+fn symbol(stands: Option<(KindId, Option<Heading>)>, reads: &Reads) -> u32 {
+    stands.map_or(0, |(kind, heading)| {
+        let heading = heading.filter(|_| reads.headings[usize::from(kind.0)]).map_or(0, |heading| heading as u32 + 1);
+        1 + u32::from(kind.0) * 9 + heading
+    })
+}
+
+/// The kind of a symbol.
+fn kind_of(symbol: u32) -> Option<KindId> {
+    symbol.checked_sub(1).map(|number| KindId((number / 9) as u16))
+}
+
+fn heading_of(symbol: u32) -> Option<Heading> {
+    let number = (symbol.checked_sub(1)? % 9).checked_sub(1)?;
+    Heading::ALL.into_iter().find(|heading| *heading as u32 == number)
+}
+
+impl Base {
+    /// The slots that differ in a packed state, each with the kind that stands there now.
+    pub fn differing<'a>(&'a self, key: &'a [u8]) -> impl Iterator<Item = (usize, u8, Option<KindId>)> + 'a {
+        let mut reader = Reader(key);
+        let mut slot = 0;
+        let count = reader.number();
+        (0..count).map(move |_| {
+            slot += reader.number() as u32;
+            let now = kind_of(reader.number() as u32);
+            ((slot / self.layers) as usize, (slot % self.layers) as u8, now)
+        })
+    }
+
+    /// Pieces of a packed state that stand beside the layers: kinds and cells.
+    pub fn beside<'a>(&'a self, key: &'a [u8]) -> impl Iterator<Item = (KindId, Option<u32>)> + 'a {
+        let mut reader = Reader(key);
+        let count = if self.whole { reader.number() } else { 0 };
+        for _ in 0..count * 2 {
+            reader.number();
+        }
+        let beside = if self.whole { reader.number() } else { 0 };
+        (0..beside).map(move |_| {
+            let kind = KindId(reader.number() as u16);
+            (kind, (reader.number() as u32).checked_sub(1))
+        })
+    }
+
+    /// What stands in a slot of the base.
+    pub fn kind_at(&self, cell: usize, layer: u8) -> Option<KindId> {
+        kind_of(self.symbols[cell * self.layers as usize + usize::from(layer)])
+    }
+}
+
+impl Grid {
+    /// A game of its own in the same state, with nothing to take back.
+    pub(crate) fn fork(&self) -> Self {
+        let mut state = self.state.clone();
+        state.board.forget();
+        state.counter_journal.forget();
+        state.timer_journal.forget();
+        state.bonds_journal.forget();
+        Self {
+            book: self.book.clone(),
+            tables: self.tables.clone(),
+            state,
+            turn: Turn { last: self.turn.last, ..Turn::default() },
+            plan: super::plan::Plan::default(),
+            moves: Vec::new(),
+            match_cells: Vec::new(),
+            own_map: self.own_map.clone(),
+            endless: false,
+            searched: true,
+            seed: self.seed,
+            back: VecDeque::new(),
+            bytes_left: 0,
+        }
+    }
+
+    /// Lets the present map begin again, on a copy.
+    pub(crate) fn begun_anew<W: Watch>(&self, watch: &mut W) {
+        let mut copy = self.fork();
+        copy.remember();
+        copy.leave_map(false, watch);
+    }
+
+    /// Makes the present state the one that others are held against.
+    pub(crate) fn base(&mut self, reads: &Reads) -> Base {
+        self.forget();
+        if !reads.clock && !self.state.timers.is_empty() && self.book.glides.is_empty() {
+            self.state.small.clock += AHEAD;
+            self.state.timers.iter_mut().for_each(|timer| timer.last += AHEAD);
+        }
+        let board = &self.state.board;
+        let layers = board.layers();
+        let slots = (0..board.cells()).flat_map(|cell| (0..layers).map(move |layer| (cell, layer)));
+        let symbols = slots.map(|(cell, layer)| symbol(board.stands(cell, layer), reads)).collect();
+        let whole = self.tables.ties || self.tables.moves_between || self.tables.no_reverse;
+        let moment = self.moment();
+        Base { symbols, layers: layers.into(), reads: reads.clone(), moment, whole }
+    }
+
+    /// The state as bytes. Two states give the same bytes where nothing that can still happen tells them apart.
+    pub(crate) fn pack(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
+        let board = &self.state.board;
+        scratch.cells.clear();
+        let entered_anew = matches!(self.back.back(), Some(Back::Whole(..)));
+        if !base.whole && !entered_anew && board.touched_since(base.moment.board, &mut scratch.cells) {
+            scratch.cells.sort_unstable();
+            scratch.cells.dedup();
+            self.pack_cells(base, scratch, into);
+        } else {
+            self.pack_any(base, scratch, into);
+        }
+    }
+
+    /// The same of a game that has not come from the base by this one's changes alone.
+    pub(crate) fn pack_any(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
+        scratch.cells.clear();
+        scratch.cells.extend(0..self.state.board.cells());
+        self.pack_cells(base, scratch, into);
+    }
+
+    fn pack_cells(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
+        into.clear();
+        let Scratch { cells, entries, .. } = scratch;
+        let board = &self.state.board;
+        entries.clear();
+        for cell in cells.iter() {
+            for layer in 0..base.layers {
+                let slot = cell * base.layers + layer;
+                let now = symbol(board.stands(*cell, layer as u8), &base.reads);
+                if now != base.symbols[slot as usize] {
+                    entries.push((slot, now));
+                }
+            }
+        }
+        write(entries.len() as u64, into);
+        let mut before = 0;
+        for (slot, now) in entries.iter() {
+            write(u64::from(slot - before), into);
+            write(u64::from(*now), into);
+            before = *slot;
+        }
+        if base.whole {
+            self.pack_bonds(base, into);
+        }
+        self.pack_numbers(base, into);
+    }
+
+    /// Counters, timers and the rest that is a number.
+    fn pack_numbers(&self, base: &Base, into: &mut Vec<u8>) {
+        let (small, reads) = (&self.state.small, &base.reads);
+        let outcome = match small.outcome {
+            None | Some(Ended::NeverSettles) => 0,
+            Some(Ended::Won) => 1,
+            Some(Ended::Lost) => 2,
+        };
+        write(outcome | u64::from(small.blocked) << 2, into);
+        for (value, _) in self.state.counters.iter().zip(&reads.counters).filter(|(_, read)| **read) {
+            write(signed(*value), into);
+        }
+        let given = [(reads.moves, small.moves), (reads.turns, small.turns), (reads.clock, small.clock)];
+        for (_, value) in given.into_iter().filter(|(read, _)| *read) {
+            write(value, into);
+        }
+        for Running { period, last } in &self.state.timers {
+            write((last + period).saturating_sub(small.clock), into);
+            write(*period, into);
+        }
+        if reads.random {
+            into.extend(small.random.0.to_le_bytes());
+        }
+        let board = &self.state.board;
+        let chosen = small.chosen.and_then(|chosen| match chosen.piece {
+            None => Some((u64::from(chosen.cell.0) << 1, 0)),
+            Some(piece) => {
+                let layer = board.layer(board.kind_of(piece));
+                let cell = board.cell_of(piece).map_or(u64::from(u32::MAX), |cell| cell.0.into());
+                board.exists(piece).then_some((cell << 1 | 1, u64::from(layer)))
+            }
+        });
+        match chosen {
+            None => write(0, into),
+            Some((cell, layer)) => {
+                write(cell + 1, into);
+                write(layer, into);
+            }
+        }
+    }
+
+    /// Puts the board and everything else into a packed state; only where states are not kept whole.
+    pub(crate) fn load(&mut self, base: &Base, key: &[u8], scratch: &mut Scratch) {
+        self.back.clear();
+        self.bytes_left = 0;
+        self.take_back(base.moment);
+        let mut reader = Reader(key);
+        let Scratch { leaving, entries, moves, .. } = scratch;
+        leaving.clear();
+        entries.clear();
+        moves.clear();
+        let mut slot = 0;
+        for _ in 0..reader.number() {
+            slot += reader.number() as u32;
+            let now = reader.number() as u32;
+            entries.push((slot, now));
+        }
+        let board = &mut self.state.board;
+        // Who stands otherwise in the base leaves: to where one of its kind is to stand, or the board.
+        for (slot, _) in entries.iter() {
+            let old = base.symbols[*slot as usize];
+            let (cell, layer) = (CellId(slot / base.layers), (slot % base.layers) as u8);
+            if old != 0
+                && let Some(piece) = board.piece_at(cell, layer)
+            {
+                leaving.push((old, piece));
+            }
+        }
+        for (slot, now) in entries.iter().filter(|(_, now)| *now != 0) {
+            let kind = kind_of(*now);
+            if let Some(at) = leaving.iter().position(|(old, _)| kind_of(*old) == kind) {
+                let (_, piece) = leaving.swap_remove(at);
+                moves.push((piece, CellId(slot / base.layers)));
+            }
+        }
+        leaving.iter().for_each(|(_, piece)| board.remove(*piece));
+        board.shift(moves);
+        for (slot, now) in entries.iter() {
+            let (cell, layer) = (CellId(slot / base.layers), (slot % base.layers) as u8);
+            let Some(kind) = kind_of(*now) else { continue };
+            let piece = match board.known_piece_at(cell, layer) {
+                Some(piece) => Some(piece),
+                None => board.add(cell, kind, None),
+            };
+            if let Some(piece) = piece
+                && base.reads.headings[usize::from(kind.0)]
+            {
+                board.turn(piece, heading_of(*now));
+            }
+        }
+        self.load_numbers(base, &mut reader);
+    }
+
+    fn load_numbers(&mut self, base: &Base, reader: &mut Reader) {
+        let head = reader.number();
+        self.state.small.outcome = match head & 3 {
+            1 => Some(Ended::Won),
+            2 => Some(Ended::Lost),
+            _ => None,
+        };
+        self.state.small.blocked = head >> 2 == 1;
+        for (number, _) in base.reads.counters.iter().enumerate().filter(|(_, read)| **read) {
+            self.set_counter(CounterId(number as u16), unsigned(reader.number()));
+        }
+        if base.reads.moves {
+            self.state.small.moves = reader.number();
+        }
+        if base.reads.turns {
+            self.state.small.turns = reader.number();
+        }
+        if base.reads.clock {
+            self.state.small.clock = reader.number();
+        }
+        for timer in 0..self.state.timers.len() {
+            let (left, period) = (reader.number(), reader.number());
+            self.set_timer(timer, Running { period, last: (self.state.small.clock + left).saturating_sub(period) });
+        }
+        if base.reads.random {
+            let (state, rest) = reader.0.split_at(8.min(reader.0.len()));
+            self.state.small.random.0 = state.try_into().map_or(0, u64::from_le_bytes);
+            reader.0 = rest;
+        }
+        self.state.small.chosen = reader.number().checked_sub(1).map(|cell| {
+            let (at, has_piece) = (CellId((cell >> 1) as u32), cell & 1 == 1);
+            let layer = reader.number() as u8;
+            let piece = if has_piece { self.state.board.piece_at(at, layer) } else { None };
+            Chosen { cell: at, piece }
+        });
+    }
+
+    /// The kind of the piece that `choose` has marked, where it is a piece.
+    #[cfg(test)]
+    pub(crate) fn chosen_kind(&self) -> Option<KindId> {
+        let piece = self.state.small.chosen?.piece.filter(|piece| self.state.board.exists(*piece))?;
+        Some(self.state.board.kind_of(piece))
+    }
+
+    /// Keeps the state whole.
+    pub(crate) fn keep(&self) -> Kept {
+        let mut state = self.state.clone();
+        state.board.forget();
+        state.counter_journal.forget();
+        state.timer_journal.forget();
+        state.bonds_journal.forget();
+        Kept(Box::new(state))
+    }
+
+    /// Goes to a state that was kept whole.
+    pub(crate) fn go_to(&mut self, kept: &Kept) {
+        self.back.clear();
+        self.bytes_left = 0;
+        self.state = kept.0.as_ref().clone();
+    }
+
+    /// What ties pieces to each other and to time, by what they are and where they stand.
+    fn pack_bonds(&self, base: &Base, into: &mut Vec<u8>) {
+        let (board, bonds) = (&self.state.board, &self.state.bonds);
+        let mut lists: Vec<Vec<u8>> = Vec::new();
+        let mut list = |all: &mut dyn Iterator<Item = Vec<u8>>, sorted: bool, into: &mut Vec<u8>| {
+            lists.clear();
+            lists.extend(all);
+            if sorted {
+                lists.sort_unstable();
+            }
+            write(lists.len() as u64, into);
+            lists.iter().for_each(|part| into.extend(part));
+        };
+        let place = |piece: PieceId, into: &mut Vec<u8>| {
+            write(board.kind_of(piece).0.into(), into);
+            write(board.cell_of(piece).map_or(0, |cell| u64::from(cell.0) + 1), into);
+        };
+        // The pieces beside the layers come first: they are looked up.
+        list(
+            &mut board.beside().map(|piece| {
+                let mut part = Vec::new();
+                place(piece, &mut part);
+                part
+            }),
+            true,
+            into,
+        );
+        let described = |piece: PieceId| {
+            let mut part = Vec::new();
+            place(piece, &mut part);
+            let heading = board.heading_of(piece).filter(|_| base.reads.headings[usize::from(board.kind_of(piece).0)]);
+            write(heading.map_or(0, |heading| heading as u64 + 1), &mut part);
+            let phase = bonds.glider(piece).map(|glider| self.phase(glider));
+            part.extend(phase.unwrap_or_default().to_le_bytes());
+            part
+        };
+        let gliders = bonds.gliders.iter().map(|glider| glider.piece).filter(|piece| board.exists(*piece));
+        list(&mut gliders.map(described), true, into);
+        // Who boarded first is asked first.
+        let mut riders: Vec<_> = bonds.riders.iter().filter(|rider| board.exists(rider.piece)).collect();
+        riders.sort_unstable_by_key(|rider| rider.boarded);
+        let mut ridden = riders.into_iter().filter(|rider| board.exists(rider.carrier)).map(|rider| {
+            let mut part = described(rider.piece);
+            part.extend(described(rider.carrier));
+            part.extend(rider.offset.0.to_le_bytes());
+            part.extend(rider.offset.1.to_le_bytes());
+            part
+        });
+        list(&mut ridden, false, into);
+        let mut bodies = bonds.bodies.iter().filter(|body| body.is_whole(board)).map(|body| {
+            let mut part = vec![u8::from(bonds.active == Some(body.number))];
+            write(signed(body.corner.column), &mut part);
+            write(signed(body.corner.row), &mut part);
+            write(body.side as u64, &mut part);
+            let mut members: Vec<Vec<u8>> = body.members.iter().map(|(piece, _)| described(*piece)).collect();
+            members.sort_unstable();
+            part.extend(members.concat());
+            part
+        });
+        list(&mut bodies, true, into);
+        for tail in &bonds.tails {
+            write(tail.limit.into(), into);
+            let left = tail.pieces.iter().filter(|piece| board.exists(**piece));
+            list(&mut left.map(|piece| described(*piece)), false, into);
+        }
+        if base.reads.last_move {
+            let moves = bonds.moves.iter().filter(|(piece, _)| board.exists(*piece));
+            let mut told = moves.map(|(piece, heading)| {
+                let mut part = described(*piece);
+                part.push(*heading as u8);
+                part
+            });
+            list(&mut told, true, into);
+        }
+    }
+
+    /// Where a glider is on its way, exactly: the same number for the same future.
+    fn phase(&self, glider: &Glider) -> i128 {
+        let line: Line = self.line(glider);
+        let gone_ms = i128::from(self.state.small.clock.saturating_sub(glider.since));
+        let Some((above, below)) = self.tables.tracks.rates[glider.glide].parts() else {
+            return gone_ms;
+        };
+        let span = i128::from(line.cells - 1) * PITCH;
+        let start = super::glide::middle(line.start);
+        let way = if line.up { 1 } else { -1 };
+        match line.end {
+            GlideEnd::Stop => {
+                let length = if line.up { PITCH / 2 + span - start } else { start - PITCH / 2 };
+                (start + way * length) * below - way * (length * below - above * gone_ms).max(0)
+            }
+            GlideEnd::Turning if span == 0 => 0,
+            GlideEnd::Turning => {
+                let begun = if line.up { start - PITCH / 2 } else { 2 * span - (start - PITCH / 2) };
+                (begun * below + above * gone_ms).rem_euclid(2 * span * below)
+            }
+            GlideEnd::Wrapping => {
+                let length = span + 2 * PITCH;
+                ((start + PITCH / 2) * below + way * (above * gone_ms)).rem_euclid(length * below)
+            }
+        }
+    }
+
+    /// Whether some rule still has something due, and when at the earliest.
+    pub(crate) fn next_instant(&self) -> Option<u64> {
+        self.next_due(u64::MAX).map(|(due, _)| due)
+    }
+
+    /// The first of some pieces that has moved since the input that was played last, by kinds.
+    pub(crate) fn moved_kinds(&self, each: impl FnMut(KindId)) {
+        if let Some(Back::Moment(moment)) = self.back.back() {
+            self.state.board.moved_since(moment.board, each);
+        }
+    }
+}

@@ -1,0 +1,275 @@
+//! One pair of hands: tries every input in states that are known, and brings what came of it.
+
+use super::host::Host;
+use super::inputs::{Inputs, Tried};
+use super::store::Known;
+use crate::grid::{Base, Ended, Fired, Grid, Kept, Scratch, Taken, Watch};
+use crate::rulebook::{KindId, Reads, Rulebook};
+use std::collections::VecDeque;
+
+/// Inputs of one state that are to be tried.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Task {
+    pub state: u32,
+    pub first: u32,
+    pub end: u32,
+}
+
+/// States that are kept whole, from a number on; none where keys tell everything.
+#[derive(Default)]
+pub(super) struct Wholes {
+    pub first: u32,
+    pub kept: VecDeque<Option<Kept>>,
+    pub bytes: usize,
+}
+
+impl Wholes {
+    pub fn push(&mut self, kept: Option<Kept>) {
+        self.bytes += kept.as_ref().map_or(0, Kept::bytes);
+        self.kept.push_back(kept);
+    }
+
+    /// Forgets those before a state.
+    pub fn forget_before(&mut self, state: u32) {
+        while self.first < state {
+            self.bytes -= self.kept.pop_front().flatten().map_or(0, |kept| kept.bytes());
+            self.first += 1;
+        }
+    }
+
+    fn get(&self, state: u32) -> Option<&Kept> {
+        self.kept.get((state - self.first) as usize)?.as_ref()
+    }
+}
+
+/// How a state has ended.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum End {
+    #[default]
+    Open,
+    Won,
+    Lost,
+}
+
+impl End {
+    pub fn of(grid: &Grid) -> Self {
+        match grid.outcome() {
+            Some(Ended::Won) => Self::Won,
+            Some(Ended::Lost) => Self::Lost,
+            Some(Ended::NeverSettles) | None => Self::Open,
+        }
+    }
+}
+
+/// What an input came to.
+pub(super) enum Came {
+    /// A promise was broken within the input.
+    Broken(usize),
+    /// A turn of it never settled.
+    NeverSettled,
+    /// Another state that was known already.
+    To(u32),
+    /// A state that was not known when the batch began: its key begins in the list of the keys and is so long.
+    New { hash: u64, start: usize, length: usize, end: End, kept: Option<Kept> },
+    /// In that state a promise is broken.
+    BrokenThere(usize),
+}
+
+/// Something that came of an input in a state.
+pub(super) struct Event {
+    pub state: u32,
+    pub input: u32,
+    pub came: Came,
+}
+
+/// Which rules have been used, and whether some turn never settled.
+pub(super) struct Uses {
+    meetings: Vec<bool>,
+    offs: Vec<bool>,
+    whens: Vec<bool>,
+    inputs: Vec<bool>,
+    outcomes: Vec<bool>,
+    pub never_settled: bool,
+}
+
+impl Uses {
+    pub fn new(book: &Rulebook) -> Self {
+        Self {
+            meetings: vec![false; book.meetings.len()],
+            offs: vec![false; book.offs.len()],
+            whens: vec![false; book.whens.len()],
+            inputs: vec![false; book.inputs.len()],
+            outcomes: vec![false; book.outcomes.len()],
+            never_settled: false,
+        }
+    }
+
+    fn place(&mut self, rule: Fired) -> &mut bool {
+        match rule {
+            Fired::Meeting(clause) => &mut self.meetings[clause.0 as usize],
+            Fired::Off(number) => &mut self.offs[number],
+            Fired::When(number) => &mut self.whens[number],
+            Fired::Input(number) => &mut self.inputs[number],
+            Fired::Outcome(number) => &mut self.outcomes[number],
+        }
+    }
+
+    pub fn join(&mut self, other: &Self) {
+        let mine = [&mut self.meetings, &mut self.offs, &mut self.whens, &mut self.inputs, &mut self.outcomes];
+        let others = [&other.meetings, &other.offs, &other.whens, &other.inputs, &other.outcomes];
+        for (mine, other) in mine.into_iter().zip(others) {
+            mine.iter_mut().zip(other).for_each(|(mine, other)| *mine |= *other);
+        }
+    }
+
+    /// All rules that have never been used.
+    pub fn unused(&mut self) -> Vec<Fired> {
+        let clauses = (0..self.meetings.len()).map(|number| Fired::Meeting(crate::rulebook::ClauseId(number as u32)));
+        let rest = (0..self.offs.len()).map(Fired::Off).chain((0..self.whens.len()).map(Fired::When));
+        let rest = rest.chain((0..self.inputs.len()).map(Fired::Input));
+        let all: Vec<Fired> = clauses.chain(rest).chain((0..self.outcomes.len()).map(Fired::Outcome)).collect();
+        all.into_iter().filter(|rule| !*self.place(*rule)).collect()
+    }
+}
+
+impl Watch for Uses {
+    const USES: bool = true;
+
+    fn used(&mut self, rule: Fired) {
+        *self.place(rule) = true;
+    }
+
+    fn never_settled(&mut self, _: &[usize]) {
+        self.never_settled = true;
+    }
+}
+
+/// A pair of hands with a game of its own.
+pub(super) struct Worker {
+    pub grid: Grid,
+    pub base: Base,
+    pub scratch: Scratch,
+    key: Vec<u8>,
+    pub uses: Uses,
+    /// Kinds of which a piece has been moved.
+    pub moved: Vec<bool>,
+    pub events: Vec<Event>,
+    /// Keys of new states, one behind the other.
+    pub keys: Vec<u8>,
+    /// It was told to stop before its tasks were done.
+    pub is_cut: bool,
+}
+
+impl Worker {
+    pub fn new(start: &Grid, reads: &Reads) -> Self {
+        let mut grid = start.fork();
+        let base = grid.base(reads);
+        let (uses, moved) = (Uses::new(start.book()), vec![false; start.book().kinds.len()]);
+        Self {
+            grid,
+            base,
+            scratch: Scratch::default(),
+            key: Vec::new(),
+            uses,
+            moved,
+            events: Vec::new(),
+            keys: Vec::new(),
+            is_cut: false,
+        }
+    }
+
+    /// Bytes that the last tasks have left here.
+    pub fn bytes(&self) -> usize {
+        self.keys.capacity() + self.events.capacity() * size_of::<Event>()
+    }
+
+    /// The state that the game is in, as a key.
+    pub fn key(&mut self) -> &[u8] {
+        self.grid.pack(&self.base, &mut self.scratch, &mut self.key);
+        &self.key
+    }
+
+    /// The state of another game of the same map, as a key.
+    pub fn key_of(&mut self, grid: &Grid) -> &[u8] {
+        grid.pack_any(&self.base, &mut self.scratch, &mut self.key);
+        &self.key
+    }
+
+    /// Tries the inputs of its tasks. `promises` are those that are still to be held.
+    pub fn expand(
+        &mut self,
+        tasks: &[Task],
+        inputs: &Inputs,
+        known: &Known,
+        wholes: &Wholes,
+        promises: &[usize],
+        host: &dyn Host,
+    ) {
+        self.events.clear();
+        self.keys.clear();
+        self.is_cut = false;
+        // To ask for the time costs about as much as a turn of a small board.
+        let often = if self.base.whole { 1 } else { 16 };
+        for task in tasks {
+            let own = known.key(task.state);
+            for input in task.first..task.end {
+                if (input - task.first) % often == 0 && host.halted().is_some() {
+                    self.is_cut = true;
+                    return;
+                }
+                // What was tried before has been taken back; only whole states and new ones are gone to.
+                if input == task.first {
+                    match wholes.get(task.state) {
+                        Some(kept) => self.grid.go_to(kept),
+                        None => self.grid.load(&self.base, own, &mut self.scratch),
+                    }
+                }
+                self.attempt(*task, input, &inputs.tried[input as usize], own, known, promises);
+            }
+        }
+    }
+
+    /// Tries an input in the state that the game is in, and takes it back.
+    fn attempt(&mut self, task: Task, input: u32, tried: &Tried, own: &[u8], known: &Known, promises: &[usize]) {
+        let Self { grid, uses, events, moved, base, scratch, key, keys, .. } = self;
+        let mut add = |came| events.push(Event { state: task.state, input, came });
+        uses.never_settled = false;
+        let taken = match tried {
+            Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
+            Tried::Wait => {
+                let each = |grid: &Grid| {
+                    promises
+                        .iter()
+                        .filter(|promise| grid.breaks(**promise))
+                        .for_each(|promise| add(Came::Broken(*promise)));
+                };
+                grid.pass_to_next(uses, each).is_some()
+            }
+        };
+        if !taken {
+            return;
+        }
+        if uses.never_settled {
+            add(Came::NeverSettled);
+        }
+        grid.moved_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
+        grid.pack(base, scratch, key);
+        if key.as_slice() != own {
+            let hash = known.hash(key);
+            match known.find(hash, key) {
+                Some(state) => add(Came::To(state)),
+                None => {
+                    let start = keys.len();
+                    keys.extend_from_slice(key);
+                    let end = End::of(grid);
+                    let kept = (base.whole && end == End::Open).then(|| grid.keep());
+                    add(Came::New { hash, start, length: key.len(), end, kept });
+                    for promise in promises.iter().filter(|promise| grid.breaks(**promise)) {
+                        add(Came::BrokenThere(*promise));
+                    }
+                }
+            }
+        }
+        grid.undo();
+    }
+}

@@ -1,0 +1,447 @@
+//! The way forward: every state that can be reached, level by level, in an order that does not depend on how many hands
+//! there are.
+
+use super::expand::{Came, End, Event, Task, Uses, Wholes, Worker};
+use super::host::{Halt, Host, Job, Progress};
+use super::inputs::Inputs;
+use super::store::{Known, Long};
+use crate::grid::Grid;
+use crate::rulebook::Reads;
+
+/// No state.
+pub(super) const NONE: u32 = u32::MAX;
+
+/// Most shortest tapes that are counted.
+const MOST_WAYS: u64 = i64::MAX as u64;
+
+/// Inputs that one pair of hands tries before what it found is put together with the rest.
+const BATCH: usize = if cfg!(test) { 50 } else { 1 << 14 };
+
+/// What is to be found out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Ask {
+    /// Whether there is a win: the first one ends the search.
+    Win,
+    /// Whether all promises are kept: the first broken one ends the search.
+    Promises,
+    /// Everything.
+    All,
+}
+
+/// How far a search may go.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Limits {
+    /// Most states.
+    pub states: u32,
+    /// Most bytes, those included that the last passes need.
+    pub bytes: usize,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { states: 20_000_000, bytes: 4096 << 20 }
+    }
+}
+
+/// Why a search has ended before everything was seen.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Limit {
+    /// What was asked is answered.
+    Answered,
+    /// There are more states.
+    States,
+    /// It would hold more bytes.
+    Memory,
+    /// Its time is up.
+    Seconds,
+    /// Somebody has stopped it.
+    Stopped,
+}
+
+impl Limit {
+    /// The word of the formats, where it is a limit.
+    pub const fn word(self) -> Option<&'static str> {
+        match self {
+            Self::Answered | Self::Stopped => None,
+            Self::States => Some("states"),
+            Self::Memory => Some("memory"),
+            Self::Seconds => Some("seconds"),
+        }
+    }
+}
+
+/// The first of something: a state, and the input behind it where it happens on the way to another.
+pub(super) type At = (u32, Option<u32>);
+
+/// All that the way forward has found.
+pub(super) struct Found {
+    pub known: Known,
+    /// From which state, and by which input, each one was reached first.
+    pub parents: Long<u32>,
+    pub by: Long<u32>,
+    /// How many edges each one has of which all inputs have been tried.
+    pub degrees: Long<u32>,
+    pub targets: Long<u32>,
+    pub ends: Long<End>,
+    /// The first state of every depth.
+    pub levels: Vec<u32>,
+    pub limit: Option<Limit>,
+    pub won: Option<u32>,
+    /// How many shortest tapes win.
+    pub ways: Option<u64>,
+    pub lost: Option<u32>,
+    pub stuck: Option<u32>,
+    pub never_settles: Option<At>,
+    /// Where each promise is broken first.
+    pub broken: Vec<Option<At>>,
+    pub uses: Uses,
+    pub moved: Vec<bool>,
+}
+
+impl Found {
+    pub fn states(&self) -> u32 {
+        self.known.len() as u32
+    }
+
+    /// Bytes that are held, and those that the way back will need.
+    pub fn bytes(&self) -> usize {
+        let lists =
+            self.parents.bytes() + self.by.bytes() + self.degrees.bytes() + self.targets.bytes() + self.ends.bytes();
+        let later = self.known.len() * 2 * size_of::<u32>() + self.targets.len() * size_of::<u32>();
+        self.known.bytes() + lists + later
+    }
+
+    fn add(&mut self, hash: u64, key: &[u8], parent: u32, by: u32, end: End) -> u32 {
+        let number = self.known.add(hash, key);
+        self.parents.push(parent);
+        self.by.push(by);
+        self.ends.push(end);
+        match end {
+            End::Won if self.won.is_none() => self.won = Some(number),
+            End::Lost if self.lost.is_none() => self.lost = Some(number),
+            End::Won | End::Lost | End::Open => {}
+        }
+        number
+    }
+
+    /// How many inputs a state lies behind the start.
+    pub fn depth_of(&self, state: u32) -> usize {
+        self.levels.partition_point(|first| *first <= state) - 1
+    }
+}
+
+/// The search itself.
+pub(super) struct Search<'a> {
+    pub inputs: &'a Inputs,
+    pub ask: Ask,
+    pub limits: Limits,
+    pub host: &'a dyn Host,
+    pub found: Found,
+    workers: Vec<Worker>,
+    wholes: Wholes,
+    /// The state whose inputs are tried next, and the first of them.
+    next: (u32, u32),
+    /// The states of the depth that is being left, and how many edges the one at hand has so far.
+    level: (u32, u32),
+    degree: u32,
+    /// Ways to these states, and to those a step deeper.
+    ways: [Vec<u64>; 2],
+}
+
+impl<'a> Search<'a> {
+    /// Begins in the state of a game; `uses` are the rules that entering its map used.
+    pub fn new(start: &Grid, inputs: &'a Inputs, ask: Ask, limits: Limits, host: &'a dyn Host, uses: Uses) -> Self {
+        let reads: Reads = start.book().reads();
+        let mut first = Worker::new(start, &reads);
+        let key = first.key().to_vec();
+        let promises = start.book().invariants.len();
+        let mut found = Found {
+            known: Known::new(),
+            parents: Long::default(),
+            by: Long::default(),
+            degrees: Long::default(),
+            targets: Long::default(),
+            ends: Long::default(),
+            levels: vec![0],
+            limit: None,
+            won: None,
+            ways: None,
+            lost: None,
+            stuck: None,
+            never_settles: uses.never_settled.then_some((0, None)),
+            broken: (0..promises).map(|promise| first.grid.breaks(promise).then_some((0, None))).collect(),
+            uses,
+            moved: first.moved.clone(),
+        };
+        let hash = found.known.hash(&key);
+        found.add(hash, &key, NONE, NONE, End::of(&first.grid));
+        found.ways = found.won.map(|_| 1);
+        let mut wholes = Wholes::default();
+        if first.base.whole {
+            wholes.push(Some(first.grid.keep()));
+        }
+        let hands = host.hands().max(1);
+        let mut workers = vec![first];
+        workers.extend((1..hands).map(|_| Worker::new(start, &reads)));
+        Self {
+            inputs,
+            ask,
+            limits,
+            host,
+            found,
+            workers,
+            wholes,
+            next: (0, 0),
+            level: (0, 1),
+            degree: 0,
+            ways: [vec![1], Vec::new()],
+        }
+    }
+
+    /// Gives a worker, to look at states with, and what was found.
+    pub fn into_parts(mut self) -> (Worker, Found) {
+        (self.workers.swap_remove(0), self.found)
+    }
+
+    /// Searches until everything is seen or something ends it.
+    pub fn run(&mut self) {
+        let mut ended = self.answered();
+        while ended.is_none() && self.next.0 < self.found.states() {
+            ended = self.batch();
+            self.host.tell(self.progress());
+            if ended.is_none() {
+                ended = self.host.halted().map(|halt| match halt {
+                    Halt::Seconds => Limit::Seconds,
+                    Halt::Stopped => Limit::Stopped,
+                });
+            }
+        }
+        // The last level is behind it.
+        if ended.is_none() {
+            self.level_done();
+        }
+        self.found.limit = ended;
+        for worker in &self.workers {
+            self.found.uses.join(&worker.uses);
+            self.found.moved.iter_mut().zip(&worker.moved).for_each(|(all, one)| *all |= *one);
+        }
+    }
+
+    fn progress(&self) -> Progress {
+        Progress {
+            states: self.found.states(),
+            done: self.next.0,
+            edges: self.found.targets.len() as u64,
+            depth: self.found.depth_of(self.found.states() - 1) as u32,
+            bytes: self.bytes(),
+        }
+    }
+
+    fn bytes(&self) -> usize {
+        let ways = (self.ways[0].capacity() + self.ways[1].capacity()) * size_of::<u64>();
+        let hands: usize = self.workers.iter().map(Worker::bytes).sum();
+        self.found.bytes() + self.wholes.bytes + ways + hands
+    }
+
+    /// Whether what was asked is answered.
+    fn answered(&self) -> Option<Limit> {
+        let is_answered = match self.ask {
+            Ask::Win => self.found.won.is_some(),
+            Ask::Promises => self.found.broken.iter().any(Option::is_some),
+            Ask::All => false,
+        };
+        is_answered.then_some(Limit::Answered)
+    }
+
+    /// Tries the inputs of some states, and puts together what came of them.
+    fn batch(&mut self) -> Option<Limit> {
+        let tasks = self.tasks();
+        let promises: Vec<usize> =
+            self.found.broken.iter().enumerate().filter(|(_, at)| at.is_none()).map(|(promise, _)| promise).collect();
+        let shares = shares(&tasks, self.workers.len());
+        let (known, wholes, inputs, host) = (&self.found.known, &self.wholes, self.inputs, self.host);
+        let promises = promises.as_slice();
+        let mut jobs: Vec<Job> = Vec::new();
+        for (worker, share) in self.workers.iter_mut().zip(&shares) {
+            jobs.push(Box::new(move || worker.expand(share, inputs, known, wholes, promises, host)));
+        }
+        if jobs.len() == 1 {
+            jobs.into_iter().for_each(|job| job());
+        } else {
+            host.work(jobs);
+        }
+        if self.workers[..shares.len()].iter().any(|worker| worker.is_cut) {
+            return Some(match self.host.halted() {
+                Some(Halt::Stopped) => Limit::Stopped,
+                Some(Halt::Seconds) | None => Limit::Seconds,
+            });
+        }
+        for (number, share) in shares.iter().enumerate() {
+            let mut events = std::mem::take(&mut self.workers[number].events);
+            let keys = std::mem::take(&mut self.workers[number].keys);
+            let ended = self.merge(share, &mut events, &keys);
+            (self.workers[number].events, self.workers[number].keys) = (events, keys);
+            if ended.is_some() {
+                return ended;
+            }
+        }
+        if self.workers[0].base.whole {
+            self.wholes.forget_before(self.next.0);
+        }
+        (self.bytes() > self.limits.bytes || self.found.targets.len() >= NONE as usize).then_some(Limit::Memory)
+    }
+
+    /// What is tried next: the inputs of states that are known, as many as hands can be busy with.
+    fn tasks(&mut self) -> Vec<Task> {
+        let all = self.inputs.len() as u32;
+        let mut left = BATCH * self.workers.len();
+        if self.workers[0].base.whole {
+            // Every new state is kept whole until all hands have done.
+            let one = self.wholes.bytes / self.wholes.kept.len().max(1) + 1;
+            left = left.min(self.limits.bytes.saturating_sub(self.bytes()) / 4 / one).max(1);
+        }
+        let (mut state, mut first) = self.next;
+        let mut tasks = Vec::new();
+        while left > 0 && state < self.found.states() {
+            let is_open = self.found.ends.get(state as usize) == End::Open;
+            let end = if is_open { all.min(first.saturating_add(left as u32)) } else { all };
+            tasks.push(Task { state, first: if is_open { first } else { all }, end });
+            left -= if is_open { (end - first).max(1) as usize } else { 1 };
+            (state, first) = if end == all { (state + 1, 0) } else { (state, end) };
+        }
+        tasks
+    }
+
+    /// Puts what came of some tasks together with what is known, input after input.
+    fn merge(&mut self, tasks: &[Task], events: &mut Vec<Event>, keys: &[u8]) -> Option<Limit> {
+        let all = self.inputs.len() as u32;
+        let mut events = events.drain(..).peekable();
+        for task in tasks {
+            if task.state == self.level.1 {
+                self.level_done();
+            }
+            while let Some(first) = events.next_if(|event| event.state == task.state) {
+                let input = first.input;
+                let mut event = Some(first);
+                while let Some(this) = event {
+                    if let Some(limit) = self.happened(this, keys) {
+                        return Some(limit);
+                    }
+                    event = events.next_if(|event| (event.state, event.input) == (task.state, input));
+                }
+                if let Some(answered) = self.answered() {
+                    if input + 1 == all && task.state + 1 == self.level.1 {
+                        self.level_done();
+                    }
+                    return Some(answered);
+                }
+            }
+            self.next = if task.end == all { (task.state + 1, 0) } else { (task.state, task.end) };
+            if task.end == all {
+                if self.degree == 0
+                    && self.found.stuck.is_none()
+                    && self.found.ends.get(task.state as usize) == End::Open
+                {
+                    self.found.stuck = Some(task.state);
+                }
+                self.found.degrees.push(std::mem::take(&mut self.degree));
+            }
+        }
+        None
+    }
+
+    /// Notes one thing that came of an input.
+    fn happened(&mut self, event: Event, keys: &[u8]) -> Option<Limit> {
+        let Event { state, input, came } = event;
+        let to = match came {
+            Came::Broken(promise) => {
+                self.found.broken[promise].get_or_insert((state, Some(input)));
+                return None;
+            }
+            Came::BrokenThere(promise) => {
+                // The state is the one that was added last, or it was known by then and has been looked at.
+                self.found.broken[promise].get_or_insert((state, Some(input)));
+                return None;
+            }
+            Came::NeverSettled => {
+                self.found.never_settles.get_or_insert((state, Some(input)));
+                return None;
+            }
+            Came::To(to) => to,
+            Came::New { hash, start, length, end, kept } => {
+                let key = &keys[start..start + length];
+                match self.found.known.find(hash, key) {
+                    Some(to) => to,
+                    None if self.found.states() >= self.limits.states => return Some(Limit::States),
+                    None => {
+                        let to = self.found.add(hash, key, state, input, end);
+                        if to == self.level.1 {
+                            self.found.levels.push(to);
+                        }
+                        if self.workers[0].base.whole {
+                            self.wholes.push(kept);
+                        }
+                        to
+                    }
+                }
+            }
+        };
+        self.degree += 1;
+        self.found.targets.push(to);
+        if self.found.ways.is_none() && to >= self.level.1 {
+            let at = (to - self.level.1) as usize;
+            let ways = self.ways[0][(state - self.level.0) as usize];
+            match self.ways[1].get_mut(at) {
+                Some(known) => *known = known.saturating_add(ways).min(MOST_WAYS),
+                None => self.ways[1].push(ways),
+            }
+        }
+        None
+    }
+
+    /// All states of a depth have been done.
+    fn level_done(&mut self) {
+        let (_, end) = self.level;
+        self.level = (end, self.found.states());
+        if self.found.ways.is_some() {
+            return;
+        }
+        if self.found.won.is_some() {
+            let won = (end..self.level.1).filter(|state| self.found.ends.get(*state as usize) == End::Won);
+            let ways = won.map(|state| self.ways[1][(state - end) as usize]);
+            self.found.ways = Some(ways.fold(0, |sum: u64, ways| sum.saturating_add(ways).min(MOST_WAYS)));
+            self.ways = Default::default();
+            return;
+        }
+        self.ways.swap(0, 1);
+        self.ways[1].clear();
+    }
+}
+
+/// Tasks for so many hands, each a piece of the whole in its order; fewer where it is not worth the way.
+fn shares(tasks: &[Task], hands: usize) -> Vec<Vec<Task>> {
+    /// Fewer inputs are tried sooner than handed out.
+    const FEW: usize = if cfg!(test) { 8 } else { 256 };
+    let weight = |task: &Task| (task.end - task.first) as usize;
+    let all: usize = tasks.iter().map(weight).sum();
+    let hands = hands.min(all / FEW).max(1);
+    let share = all.div_ceil(hands);
+    let mut shares: Vec<Vec<Task>> = vec![Vec::new()];
+    let mut filled = 0;
+    for task in tasks {
+        let mut rest = *task;
+        // A state with very many inputs is shared too.
+        while filled + weight(&rest) > share && shares.len() < hands {
+            let cut = rest.first + (share - filled) as u32;
+            if cut > rest.first {
+                shares.last_mut().into_iter().for_each(|last| last.push(Task { end: cut, ..rest }));
+            }
+            rest.first = cut;
+            shares.push(Vec::new());
+            filled = 0;
+        }
+        filled += weight(&rest);
+        shares.last_mut().into_iter().for_each(|last| last.push(rest));
+    }
+    shares
+}

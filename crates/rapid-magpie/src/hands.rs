@@ -1,0 +1,46 @@
+//! Threads and a clock for a search: what the core has none of.
+
+use magpie_core::proof::{Halt, Host, Job, Progress};
+use std::num::NonZero;
+use std::time::{Duration, Instant};
+
+/// The hands that a search works with, and who hears how far it is.
+pub struct Hands<E> {
+    threads: usize,
+    begun: Instant,
+    time: Duration,
+    ear: E,
+}
+
+impl<E: Fn(Progress, Duration)> Hands<E> {
+    /// As many as the machine has, for so long.
+    pub fn for_time(time: Duration, ear: E) -> Self {
+        let threads = std::thread::available_parallelism().map_or(1, NonZero::get);
+        Self { threads, begun: Instant::now(), time, ear }
+    }
+}
+
+impl<E: Fn(Progress, Duration) + Sync> Host for Hands<E> {
+    fn hands(&self) -> usize {
+        self.threads
+    }
+
+    fn work(&self, jobs: Vec<Job<'_>>) {
+        let mut jobs = jobs.into_iter();
+        let own = jobs.next();
+        std::thread::scope(|scope| {
+            for job in jobs {
+                scope.spawn(job);
+            }
+            own.into_iter().for_each(|job| job());
+        });
+    }
+
+    fn halted(&self) -> Option<Halt> {
+        (self.begun.elapsed() >= self.time).then_some(Halt::Seconds)
+    }
+
+    fn tell(&self, progress: Progress) {
+        (self.ear)(progress, self.begun.elapsed());
+    }
+}
