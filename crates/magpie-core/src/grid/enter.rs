@@ -239,6 +239,31 @@ impl Grid {
         true
     }
 
+    /// A game of its own in the same state, with nothing to take back.
+    #[must_use]
+    pub fn copied(&self) -> Self {
+        let mut state = self.state.clone();
+        state.board.forget();
+        state.counter_journal.forget();
+        state.timer_journal.forget();
+        state.bonds_journal.forget();
+        Self {
+            book: self.book.clone(),
+            tables: self.tables.clone(),
+            state,
+            turn: Turn { last: self.turn.last, ..Turn::default() },
+            plan: Plan::default(),
+            moves: Vec::new(),
+            match_cells: Vec::new(),
+            own_map: self.own_map.clone(),
+            endless: self.endless,
+            searched: self.searched,
+            seed: self.seed,
+            back: VecDeque::new(),
+            bytes_left: 0,
+        }
+    }
+
     /// Forgets how to take anything back; for searches and measurements that never do.
     pub fn forget(&mut self) {
         self.back.clear();

@@ -4,13 +4,12 @@
 use super::bonds::Glider;
 use super::flow::Ended;
 use super::glide::{Line, PITCH};
-use super::state::{Back, Chosen, Grid, Moment, Running, State};
-use super::turn::Turn;
+use super::state::{Back, Chosen, Grid, Moment, Running, Small, State};
 use super::watch::Watch;
 use crate::board::{CellId, PieceId};
-use crate::rulebook::{CounterId, GlideEnd, KindId, Reads};
+use crate::rulebook::{CounterId, GlideEnd, KindId, Reads, Rulebook};
 use crate::space::Heading;
-use std::collections::VecDeque;
+use std::sync::Arc;
 
 /// So far the clock is put forward where nobody reads it, so that timers can be set to any time before now.
 const AHEAD: u64 = 1 << 40;
@@ -39,6 +38,8 @@ impl Kept {
 /// Scratch lists of packing.
 #[derive(Default)]
 pub(crate) struct Scratch {
+    /// The slots that differ in the state that was gone to by its key, and what they hold.
+    loaded: Vec<(u32, u32)>,
     cells: Vec<u32>,
     leaving: Vec<(u32, PieceId)>,
     entries: Vec<(u32, u32)>,
@@ -132,28 +133,18 @@ impl Base {
 }
 
 impl Grid {
-    /// A game of its own in the same state, with nothing to take back.
-    pub(crate) fn fork(&self) -> Self {
-        let mut state = self.state.clone();
-        state.board.forget();
-        state.counter_journal.forget();
-        state.timer_journal.forget();
-        state.bonds_journal.forget();
+    /// The same for another thread: with a rulebook of its own, so that threads do not count each other's uses of one.
+    pub(crate) fn fork_apart(&self) -> Self {
         Self {
-            book: self.book.clone(),
-            tables: self.tables.clone(),
-            state,
-            turn: Turn { last: self.turn.last, ..Turn::default() },
-            plan: super::plan::Plan::default(),
-            moves: Vec::new(),
-            match_cells: Vec::new(),
-            own_map: self.own_map.clone(),
-            endless: false,
-            searched: true,
-            seed: self.seed,
-            back: VecDeque::new(),
-            bytes_left: 0,
+            book: Arc::new(Rulebook::clone(&self.book)),
+            tables: Arc::new(super::tables::Tables::clone(&self.tables)),
+            ..self.fork()
         }
+    }
+
+    /// A game of its own in the same state, with nothing to take back, all whose ways are to be looked at.
+    pub(crate) fn fork(&self) -> Self {
+        Self { searched: true, endless: false, ..self.copied() }
     }
 
     /// Lets the present map begin again, on a copy.
@@ -179,44 +170,76 @@ impl Grid {
         Base { symbols, layers: layers.into(), reads: reads.clone(), moment, whole }
     }
 
-    /// The state as bytes. Two states give the same bytes where nothing that can still happen tells them apart.
+    /// Whether the last input has left everything as it was that rules can tell apart; never of states that are kept whole.
+    pub(crate) fn is_as_before(&self, base: &Base) -> bool {
+        let Some(Back::Moment(before)) = self.back.back().filter(|_| !base.whole) else { return false };
+        let (now, then, reads) = (&self.state.small, &before.small, &base.reads);
+        let (state, board) = (&self.state, &self.state.board);
+        let journals = board.mark() == before.board
+            && state.counter_journal.moment() == before.counters
+            && state.timer_journal.moment() == before.timers;
+        let numbers = (now.turns == then.turns || !reads.turns)
+            && (now.moves == then.moves || !reads.moves)
+            && (now.clock == then.clock || !reads.clock && state.timers.is_empty());
+        let rest = |small: &Small| (small.random, small.outcome, small.chosen, small.blocked);
+        journals && numbers && rest(now) == rest(then)
+    }
+
+    /// The state as bytes, after an input in one that was gone to by its key. Two states give the same bytes where nothing
+    /// that can still happen tells them apart.
     pub(crate) fn pack(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
         let board = &self.state.board;
-        scratch.cells.clear();
-        let entered_anew = matches!(self.back.back(), Some(Back::Whole(..)));
-        if !base.whole && !entered_anew && board.touched_since(base.moment.board, &mut scratch.cells) {
-            scratch.cells.sort_unstable();
-            scratch.cells.dedup();
-            self.pack_cells(base, scratch, into);
-        } else {
-            self.pack_any(base, scratch, into);
+        let before = match self.back.back() {
+            Some(Back::Moment(before)) if !base.whole => before.board,
+            _ => return self.pack_any(base, scratch, into),
+        };
+        let Scratch { loaded, cells, entries, .. } = scratch;
+        cells.clear();
+        if !board.touched_since(before, cells) {
+            return self.pack_any(base, scratch, into);
         }
-    }
-
-    /// The same of a game that has not come from the base by this one's changes alone.
-    pub(crate) fn pack_any(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
-        scratch.cells.clear();
-        scratch.cells.extend(0..self.state.board.cells());
-        self.pack_cells(base, scratch, into);
-    }
-
-    fn pack_cells(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
-        into.clear();
-        let Scratch { cells, entries, .. } = scratch;
-        let board = &self.state.board;
+        cells.sort_unstable();
+        cells.dedup();
+        // What differed before differs still, but in the cells that were touched.
         entries.clear();
+        let mut rest = loaded.as_slice();
         for cell in cells.iter() {
-            for layer in 0..base.layers {
-                let slot = cell * base.layers + layer;
-                let now = symbol(board.stands(*cell, layer as u8), &base.reads);
-                if now != base.symbols[slot as usize] {
-                    entries.push((slot, now));
-                }
+            let (first, end) = (cell * base.layers, (cell + 1) * base.layers);
+            let kept = rest.iter().take_while(|(slot, _)| *slot < first).count();
+            entries.extend_from_slice(&rest[..kept]);
+            let passed = rest[kept..].iter().take_while(|(slot, _)| *slot < end).count();
+            rest = &rest[kept + passed..];
+            self.differing(base, *cell, entries);
+        }
+        entries.extend_from_slice(rest);
+        self.pack_entries(base, entries, into);
+    }
+
+    /// The same of any game.
+    pub(crate) fn pack_any(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
+        scratch.entries.clear();
+        for cell in 0..self.state.board.cells() {
+            self.differing(base, cell, &mut scratch.entries);
+        }
+        self.pack_entries(base, &scratch.entries, into);
+    }
+
+    /// The slots of a cell that differ from the base.
+    fn differing(&self, base: &Base, cell: u32, into: &mut Vec<(u32, u32)>) {
+        for layer in 0..base.layers {
+            let slot = cell * base.layers + layer;
+            let now = symbol(self.state.board.stands(cell, layer as u8), &base.reads);
+            if now != base.symbols[slot as usize] {
+                into.push((slot, now));
             }
         }
+    }
+
+    fn pack_entries(&self, base: &Base, entries: &[(u32, u32)], into: &mut Vec<u8>) {
+        into.clear();
         write(entries.len() as u64, into);
         let mut before = 0;
-        for (slot, now) in entries.iter() {
+        for (slot, now) in entries {
             write(u64::from(slot - before), into);
             write(u64::from(*now), into);
             before = *slot;
@@ -274,7 +297,7 @@ impl Grid {
         self.bytes_left = 0;
         self.take_back(base.moment);
         let mut reader = Reader(key);
-        let Scratch { leaving, entries, moves, .. } = scratch;
+        let Scratch { loaded: entries, leaving, moves, .. } = scratch;
         leaving.clear();
         entries.clear();
         moves.clear();

@@ -162,7 +162,7 @@ pub(super) struct Worker {
 
 impl Worker {
     pub fn new(start: &Grid, reads: &Reads) -> Self {
-        let mut grid = start.fork();
+        let mut grid = start.fork_apart();
         let base = grid.base(reads);
         let (uses, moved) = (Uses::new(start.book()), vec![false; start.book().kinds.len()]);
         Self {
@@ -185,7 +185,7 @@ impl Worker {
 
     /// The state that the game is in, as a key.
     pub fn key(&mut self) -> &[u8] {
-        self.grid.pack(&self.base, &mut self.scratch, &mut self.key);
+        self.grid.pack_any(&self.base, &mut self.scratch, &mut self.key);
         &self.key
     }
 
@@ -253,8 +253,11 @@ impl Worker {
             add(Came::NeverSettled);
         }
         grid.moved_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
-        grid.pack(base, scratch, key);
-        if key.as_slice() != own {
+        let is_as_before = grid.is_as_before(base);
+        if !is_as_before {
+            grid.pack(base, scratch, key);
+        }
+        if !is_as_before && key.as_slice() != own {
             let hash = known.hash(key);
             match known.find(hash, key) {
                 Some(state) => add(Came::To(state)),

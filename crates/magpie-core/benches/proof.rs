@@ -1,0 +1,148 @@
+//! The search of every state beside a general-purpose breadth-first search over cloned boards: the same level, the same
+//! request, the same answers, in one run.
+//!
+//! `cargo bench -p magpie-core --bench proof`
+#![allow(missing_docs, clippy::unwrap_used)]
+
+use magpie_core::board::CellId;
+use magpie_core::grid::{Grid, Nobody};
+use magpie_core::proof::{Ask, Host, Inputs, Job, Limits, Proof, prove};
+use magpie_core::rulebook::{KindId, read_text};
+use magpie_core::space::Heading;
+use pathfinding::directed::bfs::bfs;
+use std::cell::Cell;
+use std::hash::{Hash, Hasher};
+use std::sync::Arc;
+use std::time::Instant;
+
+/// The allocator of the program.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
+/// A room in which three crates are pushed onto marks; with `wins` a win can be reached.
+fn room(crates: [&str; 5], win: &str) -> Grid {
+    let rows = crates.map(|row| format!("  #{row}#\n")).concat();
+    let source = format!(
+        "game \"Bench\"\ncell 10 px\nkinds\n  slat . floor\n  wall # body\n  man M body\n  box c body\n  bay m mark\nground slat\n\
+         map \"Room\"\n  ##########\n{rows}  ##########\ncontrol man with arrows\nrules\n  man into box: shove\n  win when {win}\n"
+    );
+    let reading = read_text(&source, &|_| Err(String::new()));
+    Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap()
+}
+
+/// So many threads.
+struct Hands(usize);
+
+impl Host for Hands {
+    fn hands(&self) -> usize {
+        self.0
+    }
+
+    fn work(&self, jobs: Vec<Job<'_>>) {
+        std::thread::scope(|scope| jobs.into_iter().for_each(|job| drop(scope.spawn(job))));
+    }
+}
+
+/// A board as the rival knows it: cloned, and told from others by what stands in every cell.
+struct Cloned(Grid);
+
+impl Clone for Cloned {
+    fn clone(&self) -> Self {
+        Self(self.0.copied())
+    }
+}
+
+impl Cloned {
+    fn standing(&self) -> impl Iterator<Item = Option<KindId>> + '_ {
+        let board = self.0.board();
+        let layer = (0..board.layers()).rev().find(|layer| board.kind_at(CellId(0), *layer).is_some()).unwrap_or(0);
+        (0..board.cells()).map(move |cell| board.kind_at(CellId(cell), layer))
+    }
+}
+
+impl PartialEq for Cloned {
+    fn eq(&self, other: &Self) -> bool {
+        self.standing().eq(other.standing())
+    }
+}
+
+impl Eq for Cloned {}
+
+impl Hash for Cloned {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.standing().for_each(|kind| state.write_u16(kind.map_or(0, |kind| kind.0 + 1)));
+    }
+}
+
+fn next(from: &Cloned) -> Vec<Cloned> {
+    let ways = [Heading::West, Heading::East, Heading::North, Heading::South];
+    let after = |heading| {
+        let mut board = from.clone();
+        let man = board.0.controlled()[0];
+        board.0.request(man, heading, &mut Nobody).then_some(board)
+    };
+    ways.into_iter().filter_map(after).collect()
+}
+
+/// Bytes of memory that are in use.
+fn resident() -> usize {
+    let text = std::fs::read_to_string("/proc/self/statm").unwrap_or_default();
+    text.split_whitespace().nth(1).and_then(|pages| pages.parse::<usize>().ok()).unwrap_or(0) * 4096
+}
+
+fn searched(grid: &Grid, hands: usize) -> (Proof, f64) {
+    let begun = Instant::now();
+    let proof = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &Hands(hands));
+    (proof, begun.elapsed().as_secs_f64())
+}
+
+fn main() {
+    // `cargo test` runs benches too; there is nothing to measure then.
+    if !std::env::args().any(|argument| argument == "--bench") {
+        return;
+    }
+    let crates = ["M.......", "..c.....", "....c...", "..c.....", "........"];
+    let won = "count box on bay > 0";
+    let bay = crates.map(|row| row.replacen("....c...", "....c..m", 1));
+    let with_bay = room(bay.each_ref().map(String::as_str), won);
+    let goal = with_bay.book().kind_named("bay").unwrap();
+    let is_won = |node: &Cloned| {
+        let board = node.0.board();
+        let body =
+            |cell: CellId| (0..board.layers()).filter_map(|layer| board.kind_at(cell, layer)).collect::<Vec<_>>();
+        let crate_kind = node.0.book().kind_named("box").unwrap();
+        (0..board.cells()).map(CellId).any(|cell| body(cell).contains(&goal) && body(cell).contains(&crate_kind))
+    };
+    let length = bfs(&Cloned(with_bay.copied()), next, is_won).map(|path| path.len() - 1);
+    let (proof, _) = searched(&with_bay, 1);
+    assert_eq!(proof.report().win.tape.as_ref().map(Vec::len), length, "both find ways of one length");
+
+    // Everything that can be reached, where nothing wins.
+    let start = room(crates, "count box > 3");
+    let (before, states) = (resident(), Cell::new(0_u32));
+    let most = Cell::new(0_usize);
+    let begun = Instant::now();
+    let counted = |node: &Cloned| {
+        states.set(states.get() + 1);
+        if states.get() % 4096 == 0 {
+            most.set(most.get().max(resident() - before));
+        }
+        next(node)
+    };
+    assert!(bfs(&Cloned(start.copied()), counted, |_| false).is_none());
+    let rival = begun.elapsed().as_secs_f64();
+    let rival_bytes = most.get() as f64 / f64::from(states.get());
+    let (one, one_time) = searched(&start, 1);
+    assert_eq!(one.report().states, states.get(), "both see as many states");
+    let (two, two_time) = searched(&start, 2);
+    assert_eq!(two.report().states, states.get());
+    let bytes = one.report().bytes as f64 / f64::from(states.get());
+    let rate = |time: f64| f64::from(states.get()) / time;
+    println!("{} states, both the same; a win in {length:?} inputs, both the same", states.get());
+    println!("cloned boards        {:>9.0} states/s  {rival_bytes:>6.0} bytes a state", rate(rival));
+    println!("proof, one thread    {:>9.0} states/s  {bytes:>6.0} bytes a state", rate(one_time));
+    println!("proof, two threads   {:>9.0} states/s", rate(two_time));
+    println!("times the rival      {:>9.1}  (limit: at least 8)", rival / one_time);
+    println!("its memory           {:>9.2}  (limit: at most a quarter)", bytes / rival_bytes);
+    println!("two threads          {:>9.2}  (limit: at least 1.6 times one)", one_time / two_time);
+}
