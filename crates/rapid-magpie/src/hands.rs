@@ -2,6 +2,8 @@
 
 use magpie_core::proof::{Halt, Host, Job, Progress};
 use std::num::NonZero;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 /// The hands that a search works with, and who hears how far it is.
@@ -9,14 +11,15 @@ pub struct Hands<E> {
     threads: usize,
     begun: Instant,
     time: Duration,
+    stop: Arc<AtomicBool>,
     ear: E,
 }
 
 impl<E: Fn(Progress, Duration)> Hands<E> {
-    /// As many as the machine has, for so long.
-    pub fn for_time(time: Duration, ear: E) -> Self {
+    /// As many as the machine has, for so long, or until somebody stops them.
+    pub fn for_time(time: Duration, stop: Arc<AtomicBool>, ear: E) -> Self {
         let threads = std::thread::available_parallelism().map_or(1, NonZero::get);
-        Self { threads, begun: Instant::now(), time, ear }
+        Self { threads, begun: Instant::now(), time, stop, ear }
     }
 }
 
@@ -37,6 +40,9 @@ impl<E: Fn(Progress, Duration) + Sync> Host for Hands<E> {
     }
 
     fn halted(&self) -> Option<Halt> {
+        if self.stop.load(Ordering::Relaxed) {
+            return Some(Halt::Stopped);
+        }
         (self.begun.elapsed() >= self.time).then_some(Halt::Seconds)
     }
 

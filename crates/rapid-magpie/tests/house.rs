@@ -162,7 +162,7 @@ const ALLOWED: [(&str, &[&str]); 11] = [
     ("main", &["cli", "stage"]),
     ("cli", &["files", "hands", "limits", "words", "yard", "magpie_core", "magpie_draw"]),
     ("stage", &["bench", "desk", "ui", "files", "limits", "words", "yard", "magpie_core"]),
-    ("bench", &["desk", "ui", "limits", "words", "magpie_core"]),
+    ("bench", &["desk", "ui", "hands", "limits", "words", "magpie_core"]),
     ("desk", &["ui", "files", "words", "magpie_core"]),
     // One palette for the screen and the sheets.
     ("ui", &["magpie_draw"]),

@@ -147,6 +147,13 @@ impl Grid {
         Self { searched: true, endless: false, ..self.copied() }
     }
 
+    /// Whether another game is of the same rulebook and map.
+    pub(crate) fn is_beside(&self, other: &Self) -> bool {
+        let of =
+            |grid: &Self| (Arc::as_ptr(&grid.book), grid.state.map, grid.own_map.as_ref().map(Arc::as_ptr), grid.seed);
+        of(self) == of(other)
+    }
+
     /// Lets the present map begin again, on a copy.
     pub(crate) fn begun_anew<W: Watch>(&self, watch: &mut W) {
         let mut copy = self.fork();

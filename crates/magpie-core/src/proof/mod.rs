@@ -25,7 +25,7 @@ mod store;
 
 pub use host::{Alone, Halt, Host, Job, Progress};
 pub use inputs::{Inputs, InputsError};
-pub use report::{Happens, Move, NoWayBack, Promise, Proof, Report, Win, has_win, prove};
+pub use report::{Happens, Move, NoWayBack, Promise, Proof, Report, ToWin, Win, has_win, prove};
 pub use search::{Ask, Limit, Limits};
 
 #[cfg(test)]

@@ -117,13 +117,32 @@ impl std::fmt::Debug for Proof {
     }
 }
 
+/// How far a state lies from a win.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ToWin {
+    /// So many inputs at best.
+    In(u32),
+    /// No win can be reached from it.
+    Never,
+}
+
+impl ToWin {
+    /// What an input of a shortest way leaves; nothing where there is none.
+    pub const fn next(self) -> Option<Self> {
+        match self {
+            Self::In(left) if left > 0 => Some(Self::In(left - 1)),
+            Self::In(_) | Self::Never => None,
+        }
+    }
+}
+
 /// An input that changes a state, and where it leads.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Move {
     /// The input, as a tape has it.
     pub input: Input,
-    /// Inputs to a win from where it leads; none where no win can be reached from there.
-    pub to_win: Option<u32>,
+    /// How far a win lies from where it leads.
+    pub to_win: ToWin,
 }
 
 /// Whether a rulebook can be won at all: by a `win`, or by going on to the next map.
@@ -298,24 +317,29 @@ impl Proof {
         }
     }
 
-    /// How many inputs lie between a state and a win at best: none where no win can be reached, nothing where the state is
-    /// not known or not everything was seen. A game with a state of the same map.
-    pub fn to_win(&mut self, grid: &Grid) -> Option<Option<u32>> {
-        let distances = self.distances.as_ref()?;
+    /// How far a state lies from a win; `None` where it is not known, or not everything was seen.
+    pub fn to_win(&mut self, grid: &Grid) -> Option<ToWin> {
+        let distances = self.distances.as_ref().filter(|_| self.start.is_beside(grid))?;
         let key = self.worker.key_of(grid);
         let state = self.found.known.find(self.found.known.hash(key), key)?;
-        Some(Some(distances[state as usize]).filter(|distance| *distance != NONE))
+        Some(match distances[state as usize] {
+            NONE => ToWin::Never,
+            distance => ToWin::In(distance),
+        })
     }
 
-    /// Every input that changes a state, with how far a win lies behind it.
+    /// Every input that changes a state, with how far a win lies behind it; none of a state that is not known.
     pub fn moves(&mut self, grid: &Grid) -> Vec<Move> {
-        let own = self.worker.key_of(grid).to_vec();
         let mut moves = Vec::new();
+        if self.to_win(grid).is_none() {
+            return moves;
+        }
+        let own = self.worker.key_of(grid).to_vec();
         for tried in self.inputs.tried.clone() {
             let mut after = grid.fork();
             let Some(input) = play(&mut after, &tried) else { continue };
             if self.worker.key_of(&after) != own.as_slice() {
-                let to_win = self.to_win(&after).flatten();
+                let to_win = self.to_win(&after).unwrap_or(ToWin::Never);
                 moves.push(Move { input, to_win });
             }
         }

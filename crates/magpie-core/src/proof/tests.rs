@@ -1,6 +1,6 @@
 //! The search against a slow reference that plays every tape from the beginning, and what counts as the same state.
 
-use super::{Alone, Ask, Halt, Host, Inputs, InputsError, Job, Limit, Limits, Proof, Report, prove};
+use super::{Alone, Ask, Halt, Host, Inputs, InputsError, Job, Limit, Limits, Proof, Report, ToWin, prove};
 use crate::board::CellId;
 use crate::grid::{Due, Ended, Grid, Taken};
 use crate::input::{Input, parse_inputs};
@@ -460,10 +460,10 @@ fn a_search_from_a_moment_knows_that_moment_alone() {
     let proof = searched_from(&game);
     assert_eq!(words(proof.report().win.tape.as_ref()).as_deref(), Some("right"));
     let mut whole = searched(&book);
-    assert_eq!(whole.to_win(game.grid()), Some(Some(1)), "the same state, found again");
-    let moves: Vec<(String, Option<u32>)> =
+    assert_eq!(whole.to_win(game.grid()), Some(ToWin::In(1)), "the same state, found again");
+    let moves: Vec<(String, ToWin)> =
         whole.moves(game.grid()).iter().map(|found| (found.input.to_string(), found.to_win)).collect();
-    assert_eq!(moves[..2], [("left".into(), Some(2)), ("right".into(), Some(0))]);
+    assert_eq!(moves[..2], [("left".into(), ToWin::In(2)), ("right".into(), ToWin::In(0))]);
 }
 
 #[test]

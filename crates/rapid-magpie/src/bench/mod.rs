@@ -4,6 +4,7 @@ mod contract;
 pub mod pace;
 pub mod play;
 pub mod probe;
+pub mod proof;
 pub mod rules;
 #[cfg(test)]
 pub mod tests;
@@ -158,4 +159,5 @@ benches! {
     Probe probe;
     Pace pace;
     Rules rules;
+    Proof proof;
 }

@@ -5,18 +5,19 @@ use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::{read_tape, tape_text, write_output};
 use crate::hands::Hands;
-use crate::words::counted;
+use crate::words::proof as told;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
 use indicatif::{ProgressBar, ProgressStyle};
 use magpie_core::grid::Ended;
 use magpie_core::input::Input;
-use magpie_core::proof::{Ask, Happens, Inputs, Limit, Limits, Progress, Promise, Proof, Report, has_win, prove};
+use magpie_core::proof::{Ask, Happens, Inputs, Limit, Limits, Progress, Proof, Report, has_win, prove};
 use magpie_core::rulebook::{KindId, on_one_line};
 use magpie_core::space::Cell;
 use magpie_core::tape::{Session, Start};
 use serde_json::{Map, Value, json};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::time::Duration;
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -126,21 +127,18 @@ fn search(options: &Options, session: &Session) -> anyhow::Result<Proof> {
     };
     // Standard error is where it stands; nothing is drawn where that is no terminal.
     let bar = ProgressBar::new_spinner().with_style(ProgressStyle::with_template("{spinner} {msg}")?);
-    let told = bar.clone();
-    let hands = Hands::for_time(Duration::from_secs(options.seconds), move |progress: Progress, time: Duration| {
-        told.set_message(so_far(progress, time));
-        told.tick();
-    });
+    let shown = bar.clone();
+    let hands = Hands::for_time(
+        Duration::from_secs(options.seconds),
+        Arc::default(),
+        move |progress: Progress, time: Duration| {
+            shown.set_message(told::so_far(progress, time));
+            shown.tick();
+        },
+    );
     let proof = prove(start, entered.as_ref().map(Session::grid), &inputs, ask, limits, &hands);
     bar.finish_and_clear();
     Ok(proof)
-}
-
-/// How far a search is.
-fn so_far(progress: Progress, time: Duration) -> String {
-    let rate = f64::from(progress.states) / time.as_secs_f64().max(1e-3);
-    let (states, depth, memory) = (progress.states, progress.depth, progress.bytes >> 20);
-    format!("{states} states   {rate:.0} states/s   depth {depth}   {memory} MiB")
 }
 
 /// The exit: a broken promise or a game that nothing wins is a no, whatever was asked.
@@ -216,7 +214,7 @@ fn row(map: usize, title: &str, report: &Report) -> anyhow::Result<()> {
         (Some(false), _) => "none".into(),
         (Some(true), None) | (None, _) => "not known".into(),
     };
-    let gone = report.no_way_back.as_ref().map_or("-".to_string(), |gone| percent(gone.share));
+    let gone = report.no_way_back.as_ref().map_or("-".to_string(), |gone| told::percent(gone.share));
     let states = format!("{}{}", report.states, if report.is_complete() { "" } else { "+" });
     say!(
         "{:>3}  {win:>9}  {:>5}  {:>6}  {:>6}  {states:>11}  {gone:>8}  {title}",
@@ -229,36 +227,9 @@ fn row(map: usize, title: &str, report: &Report) -> anyhow::Result<()> {
         say!("     the search ended at the limit of {limit}")?;
     }
     for tape in report.promises.iter().filter_map(|promise| promise.tape.as_ref()) {
-        say!("     a promise is broken after {}", written(tape))?;
+        say!("     a promise is broken after {}", told::tape(tape))?;
     }
     Ok(())
-}
-
-fn percent(share: f64) -> String {
-    // A few states of very many are not none of them.
-    match share * 100.0 {
-        0.0 => "0 %".into(),
-        percent if percent < 0.1 => "< 0.1 %".into(),
-        100.0 => "100 %".into(),
-        percent if percent > 99.9 => "> 99.9 %".into(),
-        percent => format!("{percent:.1} %"),
-    }
-}
-
-fn written(tape: &[Input]) -> String {
-    if tape.is_empty() {
-        return "no input at all".into();
-    }
-    let words: Vec<String> = tape.iter().map(Input::to_string).collect();
-    format!("{}: {}", counted(tape.len(), "input"), words.join(" "))
-}
-
-fn cells(cells: &[Cell]) -> String {
-    if cells.is_empty() {
-        return "none".into();
-    }
-    let words: Vec<String> = cells.iter().map(|cell| format!("{},{}", cell.column, cell.row)).collect();
-    format!("{}: {}", counted(cells.len(), "cell"), words.join(" "))
 }
 
 /// The answers as text, a line each.
@@ -268,23 +239,12 @@ fn text(ready: &Ready, session: &Session, proof: &Proof) -> anyhow::Result<()> {
     let inputs = proof.inputs().words();
     say!("map {}  {}", grid.map() + 1, grid.map_title())?;
     say!("inputs         {}", if inputs.is_empty() { "none is heard".into() } else { inputs.join(" ") })?;
-    let mean = report.edges as f64 / f64::from(report.states);
-    let scope = match report.limit {
-        None => "all that can be reached".into(),
-        Some(Limit::Answered) => "as far as the answer".into(),
-        Some(limit) => format!("as far as the limit of {}", limit.word().unwrap_or("time")),
-    };
-    let (states, depth) = (counted(report.states as usize, "state"), report.depth());
-    say!("seen           {states}, {scope}; {} edges, {mean:.2} a state, depth {depth}", report.edges)?;
+    say!("seen           {}", told::seen(report))?;
     match (report.win.possible, &report.win.tape) {
         (Some(true), Some(tape)) => {
-            say!("win            {}", written(tape))?;
-            let ways = report.win.ways.map(|ways| counted(ways as usize, "shortest way"));
-            let forced =
-                report.win.forced.map(|forced| format!("{forced} of its inputs have no other that still wins"));
-            let both: Vec<String> = ways.into_iter().chain(forced).collect();
-            if !both.is_empty() {
-                say!("               {}", both.join(", "))?;
+            say!("win            {}", told::tape(tape))?;
+            if let Some(ways) = told::ways(report) {
+                say!("               {ways}")?;
             }
         }
         (Some(false), _) if !has_win(book) => say!("win            the rulebook has no win")?,
@@ -293,30 +253,27 @@ fn text(ready: &Ready, session: &Session, proof: &Proof) -> anyhow::Result<()> {
     }
     let happens = [("lose", &report.lose), ("stuck", &report.stuck), ("never settles", &report.never_settles)];
     for (name, happens) in happens {
-        say!("{name:<14} {}", happening(happens))?;
+        say!("{name:<14} {}", told::happens(happens))?;
     }
     let at: Vec<_> = book.invariants.iter().map(|invariant| invariant.at.span).collect();
     let words = on_one_line(&ready.source, &at);
-    for ((Promise { holds, tape }, invariant), words) in report.promises.iter().zip(&book.invariants).zip(words) {
-        let (mark, said) = match (holds, tape) {
-            (Some(true), _) => ("✓", String::new()),
-            (Some(false), tape) => ("✗", format!(", broken after {}", written(tape.as_deref().unwrap_or_default()))),
-            (None, _) => ("?", ", not broken so far".into()),
-        };
+    for ((promise, invariant), words) in report.promises.iter().zip(&book.invariants).zip(words) {
+        let (mark, said) = told::promise(promise);
+        let said = if said.is_empty() { said } else { format!(", {said}") };
         say!("promise      {mark} line {}: {words}{said}", invariant.at.line)?;
     }
     if let Some(gone) = &report.no_way_back {
-        let first = gone.tape.as_ref().map_or(String::new(), |tape| format!("; the first after {}", written(tape)));
-        say!("no way back    {} of {states}, {}{first}", gone.states, percent(gone.share))?;
+        let first = gone.tape.as_ref().map_or(String::new(), |tape| format!("; the first after {}", told::tape(tape)));
+        say!("no way back    {} of {} states, {}{first}", gone.states, report.states, told::percent(gone.share))?;
     }
     for (kind, dead) in report.dead_cells.iter().flatten() {
-        say!("dead cells     {} on {}", book.kind(*kind).name, cells(dead))?;
+        say!("dead cells     {} on {}", book.kind(*kind).name, told::cells(dead))?;
     }
     for (kind, stood) in &report.cells {
-        say!("cells          {} gets to {}", book.kind(*kind).name, cells(stood))?;
+        say!("cells          {} gets to {}", book.kind(*kind).name, told::cells(stood))?;
     }
     if let Some(never) = &report.never {
-        say!("never          {}", cells(never))?;
+        say!("never          {}", told::cells(never))?;
     }
     if let Some(unused) = &report.unused {
         let at: Vec<_> = unused.iter().map(|rule| rule.at(book).span).collect();
@@ -328,14 +285,6 @@ fn text(ready: &Ready, session: &Session, proof: &Proof) -> anyhow::Result<()> {
         complain!("the last turn before the search never settled");
     }
     Ok(())
-}
-
-fn happening(happens: &Happens) -> String {
-    match (happens.possible, &happens.tape) {
-        (Some(true), tape) => format!("after {}", written(tape.as_deref().unwrap_or_default())),
-        (Some(false), _) => "never".into(),
-        (None, _) => "not known: not so far".into(),
-    }
 }
 
 /// The answers as JSON (docs/formats.md).

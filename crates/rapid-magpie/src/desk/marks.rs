@@ -17,6 +17,17 @@ pub enum Mark {
     Refuses,
 }
 
+/// What is true of a cell in every way to play.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Truth {
+    /// Somebody gets there.
+    Reached,
+    /// Nobody ever does, though nothing stands there.
+    Never,
+    /// What stands there stands there only where no win is left.
+    Dead,
+}
+
 /// What a bench wants to be marked on the board.
 #[derive(Clone, Debug, Default)]
 pub struct Marks {
@@ -28,6 +39,8 @@ pub struct Marks {
     pub ghosts: Vec<Ghost>,
     /// A place within a cell.
     pub pointer: Option<(Cell, WorldPoint)>,
+    /// What was proved of cells.
+    pub truths: HashMap<Cell, Truth>,
     /// Cells that the picture of the view does not show whole are hatched.
     pub cut: bool,
 }
@@ -40,6 +53,7 @@ impl Desk {
             cells: self.answered_cells(),
             ghosts: self.between_cells(),
             pointer: None,
+            truths: HashMap::new(),
             cut: false,
         }
     }

@@ -5,6 +5,7 @@ pub mod game;
 pub mod marks;
 pub mod motion;
 pub mod painter;
+pub mod proof;
 mod real_time;
 #[cfg(test)]
 mod tests;
@@ -21,6 +22,7 @@ use magpie_core::input::Input;
 use magpie_core::rulebook::KindId;
 use magpie_core::space::{Cell, RowsFrom};
 use magpie_core::tape::{Session, Start};
+use proof::Proven;
 use std::path::PathBuf;
 use std::sync::Arc;
 use text::{Edit, Owner, Text};
@@ -45,6 +47,8 @@ pub struct Desk {
     pub time: Time,
     /// How the board is looked at.
     pub picture: Picture,
+    /// What a search of every state knows.
+    pub proven: Option<Proven>,
     /// A word about the last key.
     pub note: Option<String>,
     /// The tape of this session cannot be kept on disk now.
@@ -64,6 +68,7 @@ impl Desk {
             game: Game::default(),
             time: Time::default(),
             picture: Picture::default(),
+            proven: None,
             note: None,
             unkept: false,
             news: News::default(),
@@ -111,6 +116,9 @@ impl Desk {
                 if let Some(note) = self.note.as_mut().filter(|_| back) {
                     note.push_str("; the game is on the board again");
                 }
+                if let (Some(_), Some(note)) = (self.proven.take(), self.note.as_mut()) {
+                    note.push_str("; what was proved is dropped");
+                }
                 self.time.stop_motion();
                 self.game_changed();
             }
@@ -131,6 +139,7 @@ impl Desk {
     fn game_changed(&mut self) {
         self.game.forget_late_change();
         self.game.refresh();
+        self.follow_proof();
         self.look();
         self.news.game = true;
     }
@@ -189,6 +198,7 @@ impl Desk {
     pub fn take_session(&mut self, session: Session) {
         self.game.aside = None;
         self.game.session = Some(session);
+        self.proven = None;
         self.news.text = true;
         self.game_changed();
     }
@@ -235,6 +245,7 @@ impl Desk {
             Err(error) => self.say(error.to_string()),
         }
         self.game.changed = None;
+        self.proven = None;
         self.picture.cursor = None;
         self.news.text = true;
         self.game_changed();

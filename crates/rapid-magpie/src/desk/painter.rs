@@ -2,7 +2,7 @@
 
 use super::Desk;
 use super::board::{BoardLayout, Ghost, Overlay, arrow, row_of};
-use super::marks::{Mark, Marks};
+use super::marks::{Mark, Marks, Truth};
 use crate::ui::pen::ellipsis;
 use crate::ui::theme::{self, Rgb, Theme};
 use magpie_core::board::CellId;
@@ -169,7 +169,11 @@ impl Painter<'_> {
         kinds.retain(|kind| Some(*kind) != hidden);
         let floor = kinds.iter().rev().find(|kind| self.book.kind(**kind).layer == 0).copied();
         let even = (cell.column + cell.row) % 2 == 0;
-        let ground = self.floor_colour(floor, even, id, mark);
+        let ground = match self.marks.truths.get(&cell) {
+            Some(Truth::Reached) => Theme::dim(Theme::accent_rgb(), if even { 90 } else { 78 }),
+            Some(Truth::Dead) => Theme::dim(Theme::refused_rgb(), if even { 90 } else { 78 }),
+            Some(Truth::Never) | None => self.floor_colour(floor, even, id, mark),
+        };
         let base = Style::new()
             .fg(self.theme.colour(theme::rgb(&magpie_core::rulebook::Colour::Named("bone".into()))))
             .bg(self.theme.colour(ground));
@@ -206,6 +210,21 @@ impl Painter<'_> {
         if self.desk.game.reach.as_ref().is_some_and(|reach| reach.lost.get(id.0 as usize) == Some(&true)) {
             let style = base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD);
             Self::centred(rect, "×", style, buffer);
+        }
+        let truth = self.marks.truths.get(&cell);
+        match truth {
+            Some(Truth::Never) => {
+                let style = base.fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD);
+                Self::centred(rect, "×", style, buffer);
+            }
+            Some(Truth::Dead) => {
+                let style = base.fg(self.theme.colour(Theme::refused_rgb()));
+                for y in rect.top()..rect.bottom() {
+                    buffer.set_string(rect.x, y, "╱", style);
+                    buffer.set_string(rect.right() - 1, y, "╱", style);
+                }
+            }
+            Some(Truth::Reached) | None => {}
         }
         self.write_overlay(cell, rect, buffer);
         if self.marks.cut && self.is_cut(cell, board.extent()) {

@@ -64,6 +64,8 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
         Some(entry) => format!("  ≠ from input {}   {position} of {} ", entry + 1, entries.len()),
         None => format!("  {position} of {} ", entries.len()),
     };
+    let spoilt = desk.proven.as_ref().and_then(|proven| proven.spoilt);
+    let tail = spoilt.map_or(tail.clone(), |at| format!("  † no way back from input {}{tail}", at + 1));
     let tail = if desk.unkept { format!("  not kept on disk{tail}") } else { tail };
     let mut x = area.x + 1;
     buffer.set_string(x, area.y, "tape", theme.faint());
@@ -71,7 +73,11 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
     let room = area.right().saturating_sub(tail.width() as u16).saturating_sub(x);
     // The place on the tape stays in sight; only what can be seen is written.
     let marked = |group: &Group| changed.is_some_and(|at| (group.from..group.to).contains(&at));
-    let width = |group: &Group| group.sign.width() as u16 + 1 + u16::from(marked(group)) * 2;
+    // The first input after which there is no way back to a win, once that is proved.
+    let spoilt = desk.proven.as_ref().and_then(|proven| proven.spoilt);
+    let spoils = |group: &Group| spoilt.is_some_and(|at| (group.from..group.to).contains(&at));
+    let width =
+        |group: &Group| group.sign.width() as u16 + 1 + u16::from(marked(group)) * 2 + u16::from(spoils(group)) * 2;
     let mut first = position.min(entries.len());
     let mut used = 8;
     while first > 0 {
@@ -100,6 +106,10 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
         let start = x;
         if marked(&group) {
             buffer.set_string(x, area.y, "≠", theme.waiting());
+            x += 2;
+        }
+        if spoils(&group) {
+            buffer.set_string(x, area.y, "†", theme.refused());
             x += 2;
         }
         buffer.set_string(x, area.y, &group.sign, style);

@@ -1,5 +1,6 @@
 //! What was told, counted and measured, as sentences for screens, drawings and the command line.
 
+pub mod proof;
 pub mod turn;
 
 use magpie_core::grid::{Counts, Settled};

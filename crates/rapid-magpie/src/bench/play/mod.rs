@@ -11,9 +11,11 @@ use crate::ui::Hits;
 use crate::ui::action::{Action, char};
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
+use crate::words::counted;
 use crate::words::turn::{self as told, Detail, Line, Sort};
 use magpie_core::grid::{Answer, CheckKind, Ended, Fired, Preview};
 use magpie_core::input::Input;
+use magpie_core::proof::ToWin;
 use magpie_core::rulebook::{CounterRead, Rulebook};
 use magpie_core::space::Extent;
 use magpie_core::tape::Session;
@@ -38,6 +40,8 @@ pub enum Ask {
     Count,
     /// The next controlled kind.
     Follow,
+    /// How a shortest way to a win goes on.
+    Hint,
 }
 
 /// The bench: only how far its ledger is scrolled is its own.
@@ -69,6 +73,7 @@ impl Bench for Play {
             ),
             Action::new(&[char('-')], "", "half as fast", Ask::Speed(-1)),
             Action::new(&[char('k')], "count", "count the pieces of the next kind on the rims", Ask::Count),
+            Action::new(&[char('h')], "", "how a shortest way to a win goes on, once Proof has searched", Ask::Hint),
             Action::new(&[char('a')], "", "the answers of the next controlled kind", Ask::Follow),
         ]
     }
@@ -82,6 +87,7 @@ impl Bench for Play {
             Ask::Speed(by) => desk.change_speed(by),
             Ask::Count => desk.count_next(),
             Ask::Follow => desk.follow_next(),
+            Ask::Hint => desk.hint(),
         }
         Effect::Nothing
     }
@@ -99,6 +105,7 @@ impl Bench for Play {
             short_compass(desk, theme, &mut pen);
         } else {
             compass(desk, session, theme, &mut pen);
+            towards_a_win(desk, theme, &mut pen);
             pen.gap();
         }
         ledger(session, desk.game.controlled().is_none() && desk.game.is_touched(), theme, &mut pen);
@@ -221,6 +228,35 @@ fn compass(desk: &Desk, session: &Session, theme: Theme, pen: &mut Pen) {
         let words = (words.as_str(), if preview.granted { theme.text() } else { theme.faint() });
         pen.hanging(&[(&heading, theme.text()), (mark, style), (" ", theme.text()), words], 17);
     }
+}
+
+/// Which inputs still lead to a win, and in how many at best, once that is proved.
+fn towards_a_win(desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(proven) = &desk.proven else { return };
+    match proven.to_win {
+        None | Some(ToWin::In(0)) => return,
+        Some(ToWin::Never) => {
+            pen.wrapped("  ", "no win can be reached from here any more: u takes back", theme.refused());
+            return;
+        }
+        Some(ToWin::In(left)) => {
+            pen.gap();
+            pen.heading(&format!("{} to a win at best", counted(left as usize, "input")));
+        }
+    }
+    let mut parts: Vec<(String, Style)> = vec![("  ".into(), theme.text())];
+    for found in &proven.moves {
+        let (word, style) = match found.to_win {
+            ToWin::In(left) if proven.to_win == Some(ToWin::In(left + 1)) => {
+                (format!("✓ {left} more"), theme.granted())
+            }
+            ToWin::In(left) => (format!("{left} more"), theme.text()),
+            ToWin::Never => ("✗ spoilt".into(), theme.refused()),
+        };
+        parts.push((format!("{} ", found.input), theme.faint()));
+        parts.push((format!("{word}   "), style));
+    }
+    pen.owned(&parts);
 }
 
 fn preview_words(book: &Rulebook, preview: &Preview) -> String {

@@ -393,6 +393,7 @@ impl Bench for Probe {
             ghosts: Vec::new(),
             pointer: cell.map(|cell| (cell, WorldPoint { x: at.x + hotspot.0, y: at.y + hotspot.1 })),
             cut: true,
+            ..Marks::default()
         }
     }
 

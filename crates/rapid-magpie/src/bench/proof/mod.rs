@@ -1,0 +1,312 @@
+//! The Proof bench: a search of every state that can be reached, on threads of its own, and its answers.
+
+mod pages;
+#[cfg(test)]
+mod tests;
+
+use super::{Bench, Effect, News};
+use crate::desk::Desk;
+use crate::desk::marks::{Marks, Truth};
+use crate::desk::proof::Proven;
+use crate::hands::Hands;
+use crate::ui::Hits;
+use crate::ui::action::{Action, char, key};
+use crate::ui::tabs::{digits, tabs};
+use crate::ui::theme::Theme;
+use crate::words::counted;
+use crossterm::event::KeyCode;
+use magpie_core::input::Input;
+use magpie_core::proof::{Ask as Question, Inputs, Limits, Progress, Proof as Search, prove};
+use magpie_core::rulebook::KindId;
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, PoisonError, mpsc};
+use std::time::Duration;
+
+/// A search on the bench ends after this time.
+pub const LONGEST: Duration = Duration::from_mins(2);
+
+/// The pages of the bench, in the order of their keys.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Page {
+    /// Whether and how it is won.
+    #[default]
+    Win,
+    /// Where pieces get.
+    Cells,
+    /// What is promised.
+    Promises,
+    /// States by depth.
+    Shape,
+    /// Rules that nothing ever used.
+    Rules,
+}
+
+impl Page {
+    /// All of them.
+    pub const ALL: [Self; 5] = [Self::Win, Self::Cells, Self::Promises, Self::Shape, Self::Rules];
+
+    const fn title(self) -> &'static str {
+        match self {
+            Self::Win => "win",
+            Self::Cells => "cells",
+            Self::Promises => "promises",
+            Self::Shape => "shape",
+            Self::Rules => "unused",
+        }
+    }
+
+    /// A sentence for the page of keys.
+    const fn help(self) -> &'static str {
+        match self {
+            Self::Win => "whether it can be won, lost or spoilt, and how",
+            Self::Cells => "where pieces get, never get, and stand only where no win is left",
+            Self::Promises => "every promise, and what breaks it",
+            Self::Shape => "how many states lie how deep",
+            Self::Rules => "rules that nothing ever used",
+        }
+    }
+}
+
+/// What the keys of this bench ask for.
+#[derive(Clone, Debug)]
+pub enum Ask {
+    /// A page.
+    Turn(Page),
+    /// Every state is searched from the moment on the board.
+    Search,
+    /// The search ends, and what is known stays.
+    Stop,
+    /// What the threads tell.
+    Told(Told),
+    /// The line below, or above.
+    Move(i32),
+    /// A line of a list.
+    Line(usize),
+    /// What is chosen goes on the tape: to its end, or to be stepped through.
+    Lay(bool),
+}
+
+/// What a search tells: how far it is, or what it has found.
+#[derive(Clone, Debug)]
+pub struct Told {
+    generation: u64,
+    what: What,
+}
+
+#[derive(Clone, Debug)]
+enum What {
+    SoFar(Progress, Duration),
+    Found(Arc<Mutex<Option<Search>>>, Duration),
+}
+
+/// A search that is under way.
+#[derive(Debug)]
+struct Running {
+    so_far: Option<(Progress, Duration)>,
+    before: Vec<Input>,
+}
+
+/// What the bench knows besides the game.
+#[derive(Debug, Default)]
+pub struct Proof {
+    page: Page,
+    running: Option<Running>,
+    /// Which search is the newest; what older ones tell is dropped.
+    generation: u64,
+    stop: Arc<AtomicBool>,
+    /// How long the last search took.
+    took: Option<Duration>,
+    /// The bench is in front.
+    front: bool,
+    scroll: usize,
+    /// The chosen line of the page's list.
+    line: usize,
+}
+
+impl Bench for Proof {
+    type Ask = Ask;
+    const TITLE: &'static str = "Proof";
+
+    fn actions(&self) -> Vec<Action<Ask>> {
+        let ask = |keys: &[_], label, help, ask| Action::new(keys, label, help, ask);
+        let mut all = match self.page {
+            Page::Win | Page::Promises => vec![
+                ask(&[key(KeyCode::Up)], "", "the answer above", Ask::Move(-1)),
+                ask(&[key(KeyCode::Down)], "answer", "the answer below", Ask::Move(1)),
+                ask(&[key(KeyCode::Enter)], "tape", "put the chosen tape on the tape and play it", Ask::Lay(true)),
+                ask(&[char('s')], "step", "put it on the tape and stand before it: . steps", Ask::Lay(false)),
+            ],
+            Page::Cells => vec![
+                ask(&[key(KeyCode::Up)], "", "the kind above", Ask::Move(-1)),
+                ask(&[key(KeyCode::Down)], "kind", "the kind below: its cells on the board", Ask::Move(1)),
+            ],
+            Page::Shape | Page::Rules => Vec::new(),
+        };
+        all.push(ask(&[char('f')], "search", "search every state that can be reached from this moment", Ask::Search));
+        if self.running.is_some() {
+            all.push(ask(&[char('x')], "stop", "stop the search and keep what is known", Ask::Stop));
+        }
+        all.extend(digits(&Page::ALL, Page::help, Ask::Turn));
+        all
+    }
+
+    fn ask(&mut self, desk: &mut Desk, ask: Ask) -> Effect<Ask> {
+        match ask {
+            Ask::Turn(page) => {
+                self.page = page;
+                (self.scroll, self.line) = (0, 0);
+            }
+            Ask::Search => return self.search(desk),
+            Ask::Stop => self.stop.store(true, Ordering::Relaxed),
+            Ask::Told(told) if told.generation == self.generation => self.take(desk, told.what),
+            Ask::Told(_) => {}
+            Ask::Move(by) => self.choose(desk, self.line.saturating_add_signed(by as isize)),
+            Ask::Line(line) => self.choose(desk, line),
+            Ask::Lay(to_end) => self.lay(desk, to_end),
+        }
+        Effect::Nothing
+    }
+
+    fn render(&self, desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
+        let (mut hits, area) = tabs((&Page::ALL, self.page), Page::title, Ask::Turn, theme, area, buffer);
+        hits.extend(pages::render(self, desk, theme, area, buffer));
+        hits
+    }
+
+    fn news(&mut self, desk: &mut Desk, news: News) -> Effect<Ask> {
+        match news {
+            News::Entered => self.front = true,
+            News::Left => self.front = false,
+            News::Text => {
+                // What the threads are at is of the old rules.
+                self.stop.store(true, Ordering::Relaxed);
+                self.generation += 1;
+                self.running = None;
+                (self.scroll, self.line) = (0, 0);
+                let is_quick = self.took.is_some_and(|took| took < Duration::from_secs(1));
+                if is_quick && desk.text.mistakes.is_empty() {
+                    return self.search(desk);
+                }
+            }
+            News::Game => {}
+        }
+        Effect::Nothing
+    }
+
+    /// What was proved of cells stands on the board.
+    fn marks(&self, desk: &Desk) -> Marks {
+        let mut marks = desk.marks();
+        let Some(proven) = desk.proven.as_ref().filter(|_| self.page == Page::Cells) else { return marks };
+        let report = proven.proof.report();
+        marks.cells.clear();
+        let Some((kind, is_controlled)) = pages::kinds(report).get(self.line).copied() else { return marks };
+        let of = |all: &[(KindId, Vec<_>)]| {
+            all.iter().find(|(known, _)| *known == kind).map_or_else(Vec::new, |(_, cells)| cells.clone())
+        };
+        if is_controlled {
+            marks.truths.extend(report.never.iter().flatten().map(|cell| (*cell, Truth::Never)));
+            marks.truths.extend(of(&report.cells).into_iter().map(|cell| (cell, Truth::Reached)));
+        } else {
+            let dead = report.dead_cells.as_deref().unwrap_or_default();
+            marks.truths.extend(of(dead).into_iter().map(|cell| (cell, Truth::Dead)));
+        }
+        marks
+    }
+
+    fn scroll(&mut self, lines: i32) {
+        self.scroll = self.scroll.saturating_add_signed(lines as isize);
+    }
+
+    fn close(&mut self, desk: &mut Desk) -> bool {
+        if self.running.is_none() || self.stop.load(Ordering::Relaxed) {
+            return false;
+        }
+        self.stop.store(true, Ordering::Relaxed);
+        desk.say("the search is stopped: what is known by now stays");
+        true
+    }
+}
+
+impl Proof {
+    /// Begins a search from the moment on the board.
+    fn search(&mut self, desk: &mut Desk) -> Effect<Ask> {
+        let Some(session) = &desk.game.session else { return Effect::Nothing };
+        self.stop.store(true, Ordering::Relaxed);
+        self.stop = Arc::default();
+        self.generation += 1;
+        let before: Vec<Input> = session.played().iter().map(|entry| entry.input.clone()).collect();
+        let start = session.grid().copied();
+        let inputs = Inputs::all(&start);
+        let is_begun = before.is_empty();
+        self.running = Some(Running { so_far: None, before });
+        let (generation, stop) = (self.generation, self.stop.clone());
+        Effect::Work(Box::new(move |tell| {
+            let (sender, receiver) = mpsc::channel();
+            std::thread::scope(|scope| {
+                scope.spawn(move || {
+                    let begun = std::time::Instant::now();
+                    let told = AtomicU64::new(0);
+                    let ear = |progress: Progress, time: Duration| {
+                        // Ten times a second is as often as anybody looks.
+                        let tenth = time.as_millis() as u64 / 100;
+                        if told.swap(tenth, Ordering::Relaxed) != tenth {
+                            // Nobody may be listening any more.
+                            let _ = sender.send(What::SoFar(progress, time));
+                        }
+                    };
+                    let hands = Hands::for_time(LONGEST, stop, ear);
+                    let entered = (!is_begun).then_some(&start);
+                    let proof = prove(&start, entered, &inputs, Question::All, Limits::default(), &hands);
+                    let found = Arc::new(Mutex::new(Some(proof)));
+                    let _ = sender.send(What::Found(found, begun.elapsed()));
+                });
+                receiver.into_iter().for_each(|what| tell(Ask::Told(Told { generation, what })));
+            });
+        }))
+    }
+
+    /// Takes what the threads tell.
+    fn take(&mut self, desk: &mut Desk, what: What) {
+        match what {
+            What::SoFar(progress, time) => {
+                if let Some(running) = &mut self.running {
+                    running.so_far = Some((progress, time));
+                }
+            }
+            What::Found(found, took) => {
+                let Some(running) = self.running.take() else { return };
+                self.took = Some(took);
+                let found = found.lock().unwrap_or_else(PoisonError::into_inner).take();
+                if let Some(proof) = found {
+                    desk.take_proof(Proven::new(proof, running.before));
+                }
+            }
+        }
+    }
+
+    fn choose(&mut self, desk: &Desk, line: usize) {
+        let lines = pages::lines(self.page, desk);
+        self.line = line.min(lines.saturating_sub(1));
+    }
+
+    /// Puts the chosen tape behind the moment where the search began.
+    fn lay(&self, desk: &mut Desk, to_end: bool) {
+        let Some(proven) = &desk.proven else {
+            desk.say("nothing is proved yet: f searches");
+            return;
+        };
+        match pages::tape(self.page, self.line, proven.proof.report()).cloned() {
+            None => desk.say("this answer has no tape"),
+            Some(tape) => {
+                let is_cut = desk.lay_tape(&tape, to_end);
+                if desk.note.is_none() {
+                    let word = if to_end { "played" } else { "on the tape: . steps through it" };
+                    let back = if is_cut { "; b brings the tape of before back" } else { "" };
+                    desk.say(format!("{} {word}{back}", counted(tape.len(), "input")));
+                }
+            }
+        }
+    }
+}
