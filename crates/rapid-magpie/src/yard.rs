@@ -49,7 +49,7 @@ pub const DEMOS: &[Demo] = &[
     demo!(
         "cog-loft",
         "cogs shoved into holes of a loft's floor",
-        ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4", "cog-loft-5"]
+        ["cog-loft-1", "cog-loft-2", "cog-loft-3", "cog-loft-4", "cog-loft-5", "cog-loft-6"]
     ),
     demo!(
         "kiosk",

@@ -278,11 +278,19 @@ fn promises(bench: &Proof, desk: &Desk, report: &Report, theme: Theme, (area, hi
 fn shape(report: &Report, theme: Theme, area: Rect, pen: &mut Pen) {
     pen.heading("states by depth");
     let most = report.levels.iter().copied().max().unwrap_or(0);
-    let points: Vec<(f64, f64)> =
-        report.levels.iter().enumerate().map(|(depth, count)| (depth as f64, f64::from(*count))).collect();
     let deepest = report.depth().max(1);
     let height = area.height.saturating_sub(12).clamp(6, 18);
     pen.widget(height, |area, buffer| {
+        // More bars than the chart has columns, so that none of these stays empty.
+        let columns = 2 * usize::from(area.width).max(1);
+        let at = |column: usize| column * report.levels.len() / columns;
+        let points: Vec<(f64, f64)> = (0..columns)
+            .map(|column| {
+                let levels = &report.levels[at(column)..at(column + 1).max(at(column) + 1)];
+                let most = levels.iter().copied().max().unwrap_or(0);
+                (column as f64 / (columns - 1) as f64 * deepest as f64, f64::from(most))
+            })
+            .collect();
         let bars =
             Dataset::default().marker(Marker::HalfBlock).graph_type(GraphType::Bar).style(theme.accent()).data(&points);
         let across = Axis::default()

@@ -91,7 +91,7 @@ fn cells_stand_on_the_board_and_every_page_says_its_own() {
     let marks = stand.bench.marks(&stand.desk);
     assert!(marks.truths.values().all(|truth| *truth == Truth::Dead) && !marks.truths.is_empty());
     stand.ask(Ask::Turn(Page::Promises)).shows(&["✓ always count apprentice = 1", "line "]);
-    stand.ask(Ask::Turn(Page::Shape)).shows(&["states by depth", "68 inputs", "bytes a state"]);
+    stand.ask(Ask::Turn(Page::Shape)).shows(&["states by depth", "34 inputs", "bytes a state"]);
     stand.ask(Ask::Turn(Page::Rules)).shows(&["barrel into hole: stop", "line "]);
     assert!(stand.bench.marks(&stand.desk).truths.is_empty());
 }
