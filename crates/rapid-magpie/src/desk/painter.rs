@@ -220,7 +220,6 @@ impl Painter<'_> {
             Some(Truth::Dead) => {
                 let style = base.fg(self.theme.colour(Theme::refused_rgb()));
                 for y in rect.top()..rect.bottom() {
-                    buffer.set_string(rect.x, y, "╱", style);
                     buffer.set_string(rect.right() - 1, y, "╱", style);
                 }
             }

@@ -15,9 +15,11 @@ use crate::ui::tabs::{digits, tabs};
 use crate::ui::theme::Theme;
 use crate::words::counted;
 use crossterm::event::KeyCode;
+use magpie_core::grid::LayoutError;
 use magpie_core::input::Input;
 use magpie_core::proof::{Ask as Question, Inputs, Limits, Progress, Proof as Search, prove};
 use magpie_core::rulebook::KindId;
+use magpie_core::tape::Session;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
@@ -69,13 +71,22 @@ impl Page {
     }
 }
 
+/// Where a search begins.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum From {
+    /// Where the map is entered.
+    Entry,
+    /// At the moment on the board.
+    Here,
+}
+
 /// What the keys of this bench ask for.
 #[derive(Clone, Debug)]
 pub enum Ask {
     /// A page.
     Turn(Page),
-    /// Every state is searched from the moment on the board.
-    Search,
+    /// Every state is searched.
+    Search(From),
     /// The search ends, and what is known stays.
     Stop,
     /// What the threads tell.
@@ -144,7 +155,8 @@ impl Bench for Proof {
             ],
             Page::Shape | Page::Rules => Vec::new(),
         };
-        all.push(ask(&[char('f')], "search", "search every state that can be reached from this moment", Ask::Search));
+        all.push(ask(&[char('f')], "search", "search every way to play this map", Ask::Search(From::Entry)));
+        all.push(ask(&[char('g')], "from here", "search every way to go on from this moment", Ask::Search(From::Here)));
         if self.running.is_some() {
             all.push(ask(&[char('x')], "stop", "stop the search and keep what is known", Ask::Stop));
         }
@@ -158,7 +170,7 @@ impl Bench for Proof {
                 self.page = page;
                 (self.scroll, self.line) = (0, 0);
             }
-            Ask::Search => return self.search(desk),
+            Ask::Search(from) => return self.search(desk, from),
             Ask::Stop => self.stop.store(true, Ordering::Relaxed),
             Ask::Told(told) if told.generation == self.generation => self.take(desk, told.what),
             Ask::Told(_) => {}
@@ -187,7 +199,7 @@ impl Bench for Proof {
                 (self.scroll, self.line) = (0, 0);
                 let is_quick = self.took.is_some_and(|took| took < Duration::from_secs(1));
                 if is_quick && desk.text.mistakes.is_empty() {
-                    return self.search(desk);
+                    return self.search(desk, From::Entry);
                 }
             }
             News::Game => {}
@@ -229,17 +241,42 @@ impl Bench for Proof {
     }
 }
 
+/// The same game where its present map was entered.
+fn entered(session: &Session) -> Result<Session, LayoutError> {
+    let mut again = Session::new(session.start().clone())?;
+    let mut map = again.grid().map();
+    let mut entry = 0;
+    for (number, played) in session.played().iter().enumerate() {
+        again.give(&played.input);
+        if again.grid().map() != map {
+            (map, entry) = (again.grid().map(), number + 1);
+        }
+    }
+    again.go(entry);
+    Ok(again)
+}
+
 impl Proof {
-    /// Begins a search from the moment on the board.
-    fn search(&mut self, desk: &mut Desk) -> Effect<Ask> {
+    /// Begins a search.
+    fn search(&mut self, desk: &mut Desk, from: From) -> Effect<Ask> {
         let Some(session) = &desk.game.session else { return Effect::Nothing };
+        let begun = match from {
+            From::Here => None,
+            From::Entry => match entered(session) {
+                Ok(begun) => Some(begun),
+                Err(error) => {
+                    desk.say(error.to_string());
+                    return Effect::Nothing;
+                }
+            },
+        };
+        let start = begun.as_ref().unwrap_or(session);
         self.stop.store(true, Ordering::Relaxed);
         self.stop = Arc::default();
         self.generation += 1;
-        let before: Vec<Input> = session.played().iter().map(|entry| entry.input.clone()).collect();
-        let start = session.grid().copied();
+        let before: Vec<Input> = start.played().iter().map(|entry| entry.input.clone()).collect();
+        let start = start.grid().copied();
         let inputs = Inputs::all(&start);
-        let is_begun = before.is_empty();
         self.running = Some(Running { so_far: None, before });
         let (generation, stop) = (self.generation, self.stop.clone());
         Effect::Work(Box::new(move |tell| {
@@ -257,7 +294,7 @@ impl Proof {
                         }
                     };
                     let hands = Hands::for_time(LONGEST, stop, ear);
-                    let entered = (!is_begun).then_some(&start);
+                    let entered = (from == From::Here).then_some(&start);
                     let proof = prove(&start, entered, &inputs, Question::All, Limits::default(), &hands);
                     let found = Arc::new(Mutex::new(Some(proof)));
                     let _ = sender.send(What::Found(found, begun.elapsed()));

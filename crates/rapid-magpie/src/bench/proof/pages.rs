@@ -91,7 +91,7 @@ fn nothing(desk: &Desk, theme: Theme, pen: &mut Pen) {
     pen.heading("every way to play");
     pen.wrapped(
         "  ",
-        "Nothing has been searched yet. f looks at every state that can be reached from this moment on.",
+        "Nothing has been searched yet. f looks at every state that can be reached from where the map is entered, g from this moment on.",
         theme.text(),
     );
     pen.gap();

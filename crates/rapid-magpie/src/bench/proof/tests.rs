@@ -1,4 +1,4 @@
-use super::{Ask, Page, Proof};
+use super::{Ask, From, Page, Proof};
 use crate::bench::Bench;
 use crate::bench::play::Play;
 use crate::bench::tests::Stand;
@@ -13,7 +13,7 @@ fn a_search_answers_and_its_tape_is_played_from_where_it_began() {
     stand.shows(&["Nothing has been searched yet"]);
     stand.ask(Ask::Lay(true));
     assert_eq!(stand.note(), "nothing is proved yet: f searches");
-    stand.play("up").ask(Ask::Search);
+    stand.play("up").ask(Ask::Search(From::Here));
     stand.shows(&["all that can be reached", "from the moment behind 1 input", "win           ", "no way back"]);
     stand.play("up");
     stand.ask(Ask::Lay(true));
@@ -33,7 +33,7 @@ fn a_search_answers_and_its_tape_is_played_from_where_it_began() {
 #[test]
 fn what_was_proved_stands_in_front_of_the_player_and_an_edit_drops_it() {
     let mut stand = Stand::<Proof>::demo("cog-loft");
-    stand.ask(Ask::Search);
+    stand.ask(Ask::Search(From::Entry));
     let proven = stand.desk.proven.as_ref().unwrap();
     assert_eq!((proven.to_win, proven.spoilt), (Some(ToWin::In(7)), None));
     let best: Vec<String> =
@@ -63,7 +63,7 @@ fn what_was_proved_stands_in_front_of_the_player_and_an_edit_drops_it() {
 #[test]
 fn a_quick_search_begins_anew_by_itself_and_what_older_ones_tell_is_dropped() {
     let mut stand = Stand::<Proof>::demo("cog-loft");
-    stand.ask(Ask::Search);
+    stand.ask(Ask::Search(From::Entry));
     let text = stand
         .desk
         .text
@@ -83,7 +83,7 @@ fn cells_stand_on_the_board_and_every_page_says_its_own() {
     let mut stand = Stand::<Proof>::demo("cog-loft");
     (0..4).for_each(|_| stand.desk.next_map());
     stand.tell();
-    stand.ask(Ask::Search).ask(Ask::Turn(Page::Cells));
+    stand.ask(Ask::Search(From::Entry)).ask(Ask::Turn(Page::Cells));
     let marks = stand.bench.marks(&stand.desk);
     assert_eq!(marks.truths.get(&Cell::new(1, 1)), Some(&Truth::Reached));
     stand.shows(&["apprentice gets to", "cog is dead on", "× never"]);
@@ -101,8 +101,23 @@ fn a_broken_promise_is_put_on_the_tape() {
     let source =
         crate::yard::find("cog-loft").unwrap().rulebook.replace("never count cog on hole > 0", "never bridged > 0");
     let mut stand = Stand::<Proof>::new(&source);
-    stand.ask(Ask::Search).ask(Ask::Turn(Page::Promises)).ask(Ask::Line(1));
+    stand.ask(Ask::Search(From::Entry)).ask(Ask::Turn(Page::Promises)).ask(Ask::Line(1));
     stand.shows(&["✗ never bridged > 0", "broken after"]);
     stand.ask(Ask::Lay(true));
     assert_eq!(stand.desk.game.grid().unwrap().counters().next(), Some(("bridged", 1)));
+}
+
+#[test]
+fn whoever_is_stuck_learns_which_input_it_was() {
+    let mut stand = Stand::<Proof>::demo("cog-loft");
+    (0..4).for_each(|_| stand.desk.next_map());
+    stand.tell();
+    stand.play("right right right right");
+    stand.ask(Ask::Search(From::Here)).shows(&["none: no inputs win", "behind 4 inputs"]);
+    stand.ask(Ask::Search(From::Entry)).shows(&["28 inputs: right", "lost with input 2 of the tape"]);
+    // A game that has gone on to the next map is searched from where that was entered.
+    let mut stand = Stand::<Proof>::demo("cog-loft");
+    stand.play("right right right right right right up next up").ask(Ask::Search(From::Entry));
+    let proven = stand.desk.proven.as_ref().unwrap();
+    assert_eq!((proven.before.len(), proven.proof.report().win.tape.as_ref().map(Vec::len)), (8, Some(8)));
 }
