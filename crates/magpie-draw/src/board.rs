@@ -6,7 +6,7 @@ use crate::palette::{ACCENT, FAINT, PAPER, RULE, Rgb, TEXT, is_light, mix, rgb};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use magpie_core::board::{Board, CellId};
 use magpie_core::rulebook::{KindId, Rulebook};
-use magpie_core::space::{Cell, Heading, RowsFrom, show};
+use magpie_core::space::{Cell, Extent, Heading, RowsFrom, show};
 
 /// What is written small into the corner of each cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -53,15 +53,7 @@ pub fn board(book: &Rulebook, title: &str, board: &Board, written: Written) -> R
         return Err(DrawError::TooLarge(extent.cells()));
     }
     let geometry = &book.geometry;
-    let scale = CELL / geometry.size.0.max(geometry.size.1);
-    // Very flat cells stay wide enough for a sign, very wide gaps do not hide the cells.
-    let side = |size: f64| (size * scale).max(CELL / 4.0);
-    let size = (side(geometry.size.0), side(geometry.size.1));
-    let gap = (geometry.gap.0 * scale, geometry.gap.1 * scale);
-    let gap = (gap.0.min(size.0), gap.1.min(size.1));
-    let pitch = (size.0 + gap.0, size.1 + gap.1);
-    let layout = Layout { left: MARGIN + RIM, top: MARGIN + HEAD + RIM, size, pitch };
-    let (across, down) = (f64::from(extent.columns) * pitch.0 - gap.0, f64::from(extent.rows) * pitch.1 - gap.1);
+    let (layout, (across, down)) = laid_out(book, extent, (MARGIN + RIM, MARGIN + HEAD + RIM));
     let kinds = kinds_seen(book, board);
     let width = (layout.left + across + MARGIN).max(MARGIN * 2.0 + LEGEND_WIDTH * 2.0);
     let in_line = (((width - MARGIN * 2.0) / LEGEND_WIDTH).floor() as usize).max(1);
@@ -87,6 +79,20 @@ pub fn board(book: &Rulebook, title: &str, board: &Board, written: Written) -> R
     Ok(sheet.finish())
 }
 
+/// Where the cells of a board lie whose first one has its corner here, and how much room they take.
+pub(crate) fn laid_out(book: &Rulebook, extent: Extent, (left, top): (f64, f64)) -> (Layout, (f64, f64)) {
+    let geometry = &book.geometry;
+    let scale = CELL / geometry.size.0.max(geometry.size.1);
+    // Very flat cells stay wide enough for a sign, very wide gaps do not hide the cells.
+    let side = |size: f64| (size * scale).max(CELL / 4.0);
+    let size = (side(geometry.size.0), side(geometry.size.1));
+    let gap = (geometry.gap.0 * scale, geometry.gap.1 * scale);
+    let gap = (gap.0.min(size.0), gap.1.min(size.1));
+    let pitch = (size.0 + gap.0, size.1 + gap.1);
+    let room = (f64::from(extent.columns) * pitch.0 - gap.0, f64::from(extent.rows) * pitch.1 - gap.1);
+    (Layout { left, top, size, pitch }, room)
+}
+
 fn head(sheet: &mut Sheet, book: &Rulebook, title: &str, board: &Board) {
     let extent = board.extent();
     let geometry = &book.geometry;
@@ -103,7 +109,7 @@ fn head(sheet: &mut Sheet, book: &Rulebook, title: &str, board: &Board) {
     sheet.text((MARGIN, MARGIN + 33.0), Anchor::Start, Type::new(11.0, FAINT), &numbers);
 }
 
-fn rims(sheet: &mut Sheet, book: &Rulebook, board: &Board, layout: &Layout) {
+pub(crate) fn rims(sheet: &mut Sheet, book: &Rulebook, board: &Board, layout: &Layout) {
     let extent = board.extent();
     let look = Type::new(11.0, ACCENT);
     // Numbers that would touch are left out, every second, fifth or tenth kept.

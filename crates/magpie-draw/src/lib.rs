@@ -11,6 +11,7 @@ pub mod palette;
 #[cfg(feature = "pdf")]
 mod pdf;
 mod probe;
+mod proof;
 mod sheet;
 mod story;
 
@@ -21,6 +22,7 @@ pub use board::{Written, board};
 pub use meetings::meetings;
 pub use pace::{Curve, pace};
 pub use probe::probe;
+pub use proof::proof;
 pub use sheet::Drawing;
 pub use story::{Scene, story};
 

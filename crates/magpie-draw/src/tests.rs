@@ -3,8 +3,9 @@
 
 use crate::limits::MOST_SCENES;
 use crate::sheet::clean;
-use crate::{Curve, DrawError, Drawing, Scene, Written, board, meetings, pace, probe, story};
+use crate::{Curve, DrawError, Drawing, Scene, Written, board, meetings, pace, probe, proof, story};
 use magpie_core::pace::{Drive, Frames, Plan, Settings, TrackRun, notes, parse_keys, run};
+use magpie_core::proof::{Alone, Ask, Inputs, Limits, prove};
 use magpie_core::rulebook::{Rulebook, read_text};
 use magpie_core::space::{Cell, Position, WindowPoint, convert};
 use magpie_core::tape::{Session, Start};
@@ -70,6 +71,18 @@ fn meetings_and_stories_are_drawn_as_before() {
     assert!(texts(&drawn).contains(&"4  right".to_owned()));
     let many = vec![scenes[0].clone(); MOST_SCENES + 1];
     assert!(matches!(story(&book, "Cog Loft", &many), Err(DrawError::TooLong(201, _))));
+}
+
+#[test]
+fn a_proof_is_drawn_as_before() {
+    let book = demo("cog-loft");
+    let session = Session::new(Start::map(book.clone(), 4)).unwrap();
+    let grid = session.grid();
+    let found = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &Alone);
+    let words = ["351 states".to_owned(), "win 28 inputs".into()];
+    let drawn = proof(&book, "The wrong bay", grid.board(), found.report(), &words).unwrap();
+    golden("cog-loft-proof", &drawn);
+    assert!(texts(&drawn).contains(&"34 inputs".to_owned()));
 }
 
 fn pace_of(clauses: &str, keys: Option<&str>) -> Drawing {

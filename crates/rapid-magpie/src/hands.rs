@@ -6,6 +6,9 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
+/// How long a search goes on unless said otherwise.
+pub const LONGEST_SEARCH: Duration = Duration::from_mins(2);
+
 /// The hands that a search works with, and who hears how far it is.
 pub struct Hands<E> {
     threads: usize,

@@ -4,12 +4,14 @@ use super::Answer;
 use super::complain;
 use super::source::ready;
 use crate::files::{read_tape, write_output};
+use crate::hands::{Hands, LONGEST_SEARCH};
 use crate::words::{self, frames_words, plain};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::grid::Taken;
 use magpie_core::input::{Input, parse_inputs};
 use magpie_core::pace::{Drive, Frames, Plan, RunError, mover, movers, notes, parse_keys};
+use magpie_core::proof::{Ask, Inputs as Searched, Limits, has_win, prove};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
 use magpie_core::tape::{Session, Start};
@@ -29,6 +31,8 @@ enum What {
     Meetings,
     /// Boards along a tape, the deciding fact under each.
     Story,
+    /// What a search of every state has found: cells reached, never reached and dead, and states by depth.
+    Proof,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -88,6 +92,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         What::Pace => pace(&ready.book, map, options),
         What::Meetings => magpie_draw::meetings(&ready.book).map_err(undrawn),
         What::Story => story(&ready.book, map, options),
+        What::Proof => proof(&ready.book, map),
     };
     match drawing {
         Ok(drawing) => {
@@ -143,6 +148,16 @@ fn board(book: &std::sync::Arc<Rulebook>, map: usize, write: Write) -> Result<Dr
     };
     let session = Session::new(Start::map(book.clone(), map)).map_err(|error| Undrawn::Error(error.into()))?;
     magpie_draw::board(book, &title(book, map), session.grid().board(), written).map_err(undrawn)
+}
+
+/// A search of a map, as `prove` makes it unless said otherwise.
+fn proof(book: &std::sync::Arc<Rulebook>, map: usize) -> Result<Drawing, Undrawn> {
+    let session = Session::new(Start::map(book.clone(), map)).map_err(|error| Undrawn::Error(error.into()))?;
+    let grid = session.grid();
+    let hands = Hands::for_time(LONGEST_SEARCH, std::sync::Arc::default(), |_, _| {});
+    let found = prove(grid, None, &Searched::all(grid), Ask::All, Limits::default(), &hands);
+    let words = words::proof::answers(found.report(), has_win(book));
+    magpie_draw::proof(book, &title(book, map), grid.board(), found.report(), &words).map_err(undrawn)
 }
 
 fn undrawn(error: DrawError) -> Undrawn {

@@ -80,6 +80,25 @@ pub fn ways(report: &Report) -> Option<String> {
     (!both.is_empty()).then(|| both.join("; "))
 }
 
+/// The answers, a line each.
+pub fn answers(report: &Report, has_win: bool) -> Vec<String> {
+    let win = match (report.win.possible, &report.win.tape) {
+        (Some(true), Some(found)) => tape(found),
+        (Some(false), _) if !has_win => "the rulebook has none".into(),
+        (Some(false), _) => "no inputs win".into(),
+        (Some(true), None) | (None, _) => "none so far, not known".into(),
+    };
+    let mut lines = vec![seen(report), format!("win: {win}")];
+    lines.extend(ways(report));
+    let all = [("lose", &report.lose), ("stuck", &report.stuck), ("never settles", &report.never_settles)];
+    lines.extend(all.map(|(name, found)| format!("{name}: {}", happens(found))));
+    if let Some(gone) = &report.no_way_back {
+        let first = gone.tape.as_ref().map_or(String::new(), |found| format!("; the first after {}", tape(found)));
+        lines.push(format!("no way back: {} of {} states, {}{first}", gone.states, report.states, percent(gone.share)));
+    }
+    lines
+}
+
 /// How far a search is.
 pub fn so_far(progress: Progress, time: Duration) -> String {
     let rate = f64::from(progress.states) / time.as_secs_f64().max(1e-3);

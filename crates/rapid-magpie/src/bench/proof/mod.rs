@@ -8,7 +8,7 @@ use super::{Bench, Effect, News};
 use crate::desk::Desk;
 use crate::desk::marks::{Marks, Truth};
 use crate::desk::proof::Proven;
-use crate::hands::Hands;
+use crate::hands::{Hands, LONGEST_SEARCH};
 use crate::ui::Hits;
 use crate::ui::action::{Action, char, key};
 use crate::ui::tabs::{digits, tabs};
@@ -25,9 +25,6 @@ use ratatui::layout::Rect;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError, mpsc};
 use std::time::Duration;
-
-/// A search on the bench ends after this time.
-pub const LONGEST: Duration = Duration::from_mins(2);
 
 /// The pages of the bench, in the order of their keys.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -293,7 +290,7 @@ impl Proof {
                             let _ = sender.send(What::SoFar(progress, time));
                         }
                     };
-                    let hands = Hands::for_time(LONGEST, stop, ear);
+                    let hands = Hands::for_time(LONGEST_SEARCH, stop, ear);
                     let entered = (from == From::Here).then_some(&start);
                     let proof = prove(&start, entered, &inputs, Question::All, Limits::default(), &hands);
                     let found = Arc::new(Mutex::new(Some(proof)));

@@ -1,8 +1,9 @@
 //! The pages of the Proof bench.
 
-use super::{Ask, LONGEST, Page, Proof};
+use super::{Ask, Page, Proof};
 use crate::desk::Desk;
 use crate::desk::proof::Proven;
+use crate::hands::LONGEST_SEARCH;
 use crate::ui::Hits;
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
@@ -119,7 +120,7 @@ fn under_way(so_far: Option<(Progress, Duration)>, theme: Theme, pen: &mut Pen) 
     let shares = [
         ("states", f64::from(progress.states) / f64::from(limits.states)),
         ("memory", progress.bytes as f64 / limits.bytes as f64),
-        ("time", time.as_secs_f64() / LONGEST.as_secs_f64()),
+        ("time", time.as_secs_f64() / LONGEST_SEARCH.as_secs_f64()),
     ];
     let (name, share) =
         shares.into_iter().fold(("states", 0.0), |most, next| if next.1 > most.1 { next } else { most });
