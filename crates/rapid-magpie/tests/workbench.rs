@@ -643,3 +643,31 @@ fn rides_in_a_ring_are_refused_and_the_workbench_goes_on() {
     terminal.keys("u u q");
     terminal.sees(&["[left with 0]"]);
 }
+
+#[test]
+fn proof_is_searched_stopped_and_told_on_play_and_on_the_tape() {
+    let terminal = loft();
+    terminal.keys("m m m m Right Right Right BTab");
+    terminal.sees(&["The wrong bay", "Nothing has been searched yet"]);
+    terminal.keys("f");
+    terminal.sees(&[
+        "351 states, all that can be reached",
+        "no way back from input 2",
+        "no win can be reached from here any more",
+    ]);
+    terminal.keys(", ,");
+    terminal.sees(&["27 inputs to a win at best"]);
+    terminal.keys("BTab BTab BTab BTab h");
+    terminal.sees(&["what apprentice at 2,2 would be answered", "✗ spoilt", "a shortest way goes on with `down`"]);
+    // A search without end is stopped by Esc, and what is known stays.
+    let endless = "game \"Endless\"\ncell 8 px\nkinds\n  plank . floor\n  keeper K body\nground plank\nmap \"One\"\n  K...\n\
+                   control keeper with arrows\nrules\n  on key act: add 1 to n\n  win when n < 0\n";
+    let terminal = Terminal::start(&[("endless.magpie", endless)], "endless.magpie", SIZE);
+    terminal.sees(&["Endless"]);
+    terminal.keys("BTab f");
+    terminal.sees(&["searching every state", "of the limit of", "states/s"]);
+    terminal.keys("Right");
+    terminal.sees(&["searching every state"]);
+    terminal.keys("Escape");
+    terminal.sees(&["stopped before the end", "win           not known"]);
+}
