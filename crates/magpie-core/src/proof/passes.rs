@@ -155,19 +155,10 @@ impl Places {
         self.kinds.iter().position(|known| *known == kind).map(|at| self.counts[at].as_slice())
     }
 
-    /// The cells on which a piece of a kind stands in some state.
-    pub fn cells(&self, kind: KindId) -> Vec<u32> {
-        self.fitting(kind, |[stands, _]| stands > 0)
-    }
-
-    /// The cells on which it stands, but in no state from which a win can be reached.
+    /// The cells on which a piece of a kind stands in some state, but in none from which a win can be reached.
     pub fn dead(&self, kind: KindId) -> Vec<u32> {
-        self.fitting(kind, |[stands, wins]| stands > 0 && wins == 0)
-    }
-
-    fn fitting(&self, kind: KindId, fits: impl Fn([u32; 2]) -> bool) -> Vec<u32> {
         let all = self.at(kind).unwrap_or_default().iter().enumerate();
-        all.filter(|(_, count)| fits(**count)).map(|(cell, _)| cell as u32).collect()
+        all.filter(|(_, [stands, wins])| *stands > 0 && *wins == 0).map(|(cell, _)| cell as u32).collect()
     }
 
     /// Whether a layer of a cell is free in some state.

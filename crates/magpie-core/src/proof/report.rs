@@ -293,28 +293,25 @@ impl Proof {
     }
 
     fn look_at_cells(&mut self, complete: bool) {
-        let book = self.start.book().clone();
-        let controlled: Vec<KindId> =
-            kinds(&book, |kind| book.controls.iter().any(|control| book.set(control.who).contains(kind)));
-        let moved: Vec<KindId> =
-            kinds(&book, |kind| self.found.moved[usize::from(kind.0)] && !controlled.contains(&kind));
-        let all = controlled.iter().chain(&moved).copied().collect();
-        let places = Places::new(&self.worker, &self.found, all, self.distances.as_deref());
         let board = self.worker.grid.board();
         let named = |cells: Vec<u32>| cells.into_iter().map(|cell| board.cell(CellId(cell))).collect::<Vec<_>>();
-        self.report.cells = controlled.iter().map(|kind| (*kind, named(places.cells(*kind)))).collect();
+        let stood: Vec<(KindId, Vec<u32>)> = self.found.stood.of_each().collect();
+        self.report.cells = stood.iter().map(|(kind, cells)| (*kind, named(cells.clone()))).collect();
+        if !complete {
+            return;
+        }
+        let is_controlled = |kind: KindId| stood.iter().any(|(known, _)| *known == kind);
+        let kinds = (0..self.found.moved.len()).filter(|kind| self.found.moved[*kind]).map(|kind| KindId(kind as u16));
+        let moved: Vec<KindId> = kinds.filter(|kind| !is_controlled(*kind)).collect();
+        let places = Places::new(&self.worker, &self.found, moved.clone(), self.distances.as_deref());
         if self.distances.is_some() {
             self.report.dead_cells = Some(moved.iter().map(|kind| (*kind, named(places.dead(*kind)))).collect());
         }
-        if complete {
-            let mut stood = vec![false; board.cells() as usize];
-            for kind in &controlled {
-                places.cells(*kind).into_iter().for_each(|cell| stood[cell as usize] = true);
-            }
-            let free = |cell: u32| controlled.iter().any(|kind| places.is_free(cell, board.layer(*kind)));
-            let is_never = |cell: &u32| !stood[*cell as usize] && !board.is_void(CellId(*cell)) && free(*cell);
-            self.report.never = Some(named((0..board.cells()).filter(is_never).collect()));
-        }
+        let mut never = vec![true; board.cells() as usize];
+        stood.iter().flat_map(|(_, cells)| cells).for_each(|cell| never[*cell as usize] = false);
+        let is_free = |cell: u32| stood.iter().any(|(kind, _)| places.is_free(cell, board.layer(*kind)));
+        let is_never = |cell: &u32| never[*cell as usize] && !board.is_void(CellId(*cell)) && is_free(*cell);
+        self.report.never = Some(named((0..board.cells()).filter(is_never).collect()));
     }
 
     /// How far a state lies from a win; `None` where it is not known, or not everything was seen.
@@ -351,10 +348,6 @@ impl Promise {
     fn of(broken: Happens) -> Self {
         Self { holds: broken.possible.map(|possible| !possible), tape: broken.tape }
     }
-}
-
-fn kinds(book: &Rulebook, wanted: impl Fn(KindId) -> bool) -> Vec<KindId> {
-    (0..book.kinds.len()).map(|number| KindId(number as u16)).filter(|kind| wanted(*kind)).collect()
 }
 
 /// Plays what is tried; gives it as a tape has it.

@@ -5,8 +5,9 @@ use super::expand::{Came, End, Event, Task, Uses, Wholes, Worker};
 use super::host::{Halt, Host, Job, Progress};
 use super::inputs::Inputs;
 use super::store::{Known, Long};
-use crate::grid::Grid;
-use crate::rulebook::Reads;
+use crate::board::CellId;
+use crate::grid::{Base, Grid};
+use crate::rulebook::{KindId, Reads};
 
 /// No state.
 pub(super) const NONE: u32 = u32::MAX;
@@ -73,6 +74,40 @@ impl Limit {
 /// The first of something: a state, and the input behind it where it happens on the way to another.
 pub(super) type At = (u32, Option<u32>);
 
+/// Where pieces of some kinds have stood in some state.
+pub(super) struct Stood {
+    kinds: Vec<KindId>,
+    cells: Vec<Vec<bool>>,
+}
+
+impl Stood {
+    /// Where they stand in the state in which the search begins.
+    fn new(kinds: Vec<KindId>, start: &Worker) -> Self {
+        let board = start.grid.board();
+        let on =
+            |kind: KindId| (0..board.cells()).map(move |cell| board.kinds_at(CellId(cell)).any(|found| found == kind));
+        let cells = kinds.iter().map(|kind| on(*kind).collect()).collect();
+        Self { kinds, cells }
+    }
+
+    /// And in another one.
+    fn add(&mut self, base: &Base, key: &[u8]) {
+        let now = base.differing(key).filter_map(|(cell, _, kind)| Some((kind?, cell)));
+        let beside = base.beside(key).filter_map(|(kind, cell)| Some((kind, cell? as usize)));
+        for (kind, cell) in now.chain(beside) {
+            if let Some(at) = self.kinds.iter().position(|known| *known == kind) {
+                self.cells[at][cell] = true;
+            }
+        }
+    }
+
+    /// Each kind with its cells.
+    pub fn of_each(&self) -> impl Iterator<Item = (KindId, Vec<u32>)> + '_ {
+        let cells = |all: &[bool]| all.iter().zip(0..).filter(|(stood, _)| **stood).map(|(_, cell)| cell).collect();
+        self.kinds.iter().zip(&self.cells).map(move |(kind, all)| (*kind, cells(all)))
+    }
+}
+
 /// All that the way forward has found.
 pub(super) struct Found {
     pub known: Known,
@@ -96,6 +131,8 @@ pub(super) struct Found {
     pub broken: Vec<Option<At>>,
     pub uses: Uses,
     pub moved: Vec<bool>,
+    /// Where those who are controlled have stood.
+    pub stood: Stood,
 }
 
 impl Found {
@@ -172,6 +209,7 @@ impl<'a> Search<'a> {
             broken: (0..promises).map(|promise| first.grid.breaks(promise).then_some((0, None))).collect(),
             uses,
             moved: first.moved.clone(),
+            stood: Stood::new(start.book().controlled(), &first),
         };
         let hash = found.known.hash(&key);
         found.add(hash, &key, NONE, NONE, End::of(&first.grid));
@@ -375,6 +413,7 @@ impl<'a> Search<'a> {
                     None if self.found.states() >= self.limits.states => return Some(Limit::States),
                     None => {
                         let to = self.found.add(hash, key, state, input, end);
+                        self.found.stood.add(&self.workers[0].base, key);
                         if to == self.level.1 {
                             self.found.levels.push(to);
                         }

@@ -8,6 +8,7 @@ use crate::rulebook::{Rulebook, read_text};
 use crate::space::Cell;
 use crate::tape::{Session, Start};
 use proptest::prelude::*;
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 /// Two letters of the yard, a mark, a floor; `rules` stand below a control with arrows.
@@ -122,6 +123,16 @@ struct Slow {
     stuck: Option<String>,
     broken: Vec<Option<String>>,
     no_way_back: Option<(u32, Option<String>)>,
+    /// Where somebody controlled has stood.
+    cells: BTreeSet<Cell>,
+}
+
+/// Where somebody controlled stands.
+fn ada(grid: &Grid) -> Vec<Cell> {
+    let board = grid.board();
+    let ada = grid.book().kind_named("ada").unwrap();
+    let on = |id: &CellId| board.kinds_at(*id).any(|kind| kind == ada);
+    (0..board.cells()).map(CellId).filter(on).map(|id| board.cell(id)).collect()
 }
 
 struct Node {
@@ -146,6 +157,7 @@ fn slow(random: &Random, most: usize) -> Slow {
         ways: 1,
     }];
     let text = |tape: &Vec<Input>| words(Some(tape)).unwrap();
+    found.cells.extend(ada(start.grid()));
     for (promise, broken) in found.broken.iter_mut().enumerate() {
         *broken = start.grid().breaks(promise).then(String::new);
     }
@@ -182,6 +194,7 @@ fn slow(random: &Random, most: usize) -> Slow {
                 }
                 None => {
                     let outcome = ended(game.grid());
+                    found.cells.extend(ada(game.grid()));
                     nodes.push(Node { tape: longer, state, outcome, edges: Vec::new(), ways: 0 });
                     nodes.len() - 1
                 }
@@ -254,6 +267,7 @@ fn fast(report: &Report) -> Slow {
         stuck: text(&report.stuck.tape),
         broken: report.promises.iter().map(|promise| text(&promise.tape)).collect(),
         no_way_back: report.no_way_back.as_ref().map(|gone| (gone.states, text(&gone.tape))),
+        cells: report.cells.iter().flat_map(|(_, cells)| cells).copied().collect(),
     }
 }
 

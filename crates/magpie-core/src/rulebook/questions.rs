@@ -98,6 +98,12 @@ impl Rulebook {
         self.aliases.iter().find(|(used, _)| used == key).map_or(input, |(_, named)| named)
     }
 
+    /// The kinds that a control covers.
+    pub fn controlled(&self) -> Vec<KindId> {
+        let covers = |kind: &KindId| self.controls.iter().any(|control| self.set(control.who).contains(*kind));
+        (0..self.kinds.len()).map(|number| KindId(number as u16)).filter(covers).collect()
+    }
+
     /// Whether some rule is about touches.
     pub fn is_touched(&self) -> bool {
         self.inputs.iter().any(|rule| matches!(rule.trigger, Trigger::Tap(_) | Trigger::Drag(..)))
