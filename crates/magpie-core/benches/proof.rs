@@ -31,15 +31,15 @@ fn room(crates: [&str; 5], win: &str) -> Grid {
 }
 
 /// So many threads.
-struct Hands(usize);
+struct Hands(rayon::ThreadPool);
 
 impl Host for Hands {
     fn hands(&self) -> usize {
-        self.0
+        self.0.current_num_threads()
     }
 
     fn work(&self, jobs: Vec<Job<'_>>) {
-        std::thread::scope(|scope| jobs.into_iter().for_each(|job| drop(scope.spawn(job))));
+        self.0.scope(|scope| jobs.into_iter().for_each(|job| scope.spawn(move |_| job())));
     }
 }
 
@@ -91,8 +91,9 @@ fn resident() -> usize {
 }
 
 fn searched(grid: &Grid, hands: usize) -> (Proof, f64) {
+    let hands = Hands(rayon::ThreadPoolBuilder::new().num_threads(hands).build().unwrap());
     let begun = Instant::now();
-    let proof = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &Hands(hands));
+    let proof = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &hands);
     (proof, begun.elapsed().as_secs_f64())
 }
 

@@ -439,6 +439,14 @@ impl Board {
         set.iter().any(|kind| self.bare[usize::from(kind.0)] > 0)
     }
 
+    /// The one piece of a set, where there is one only and it stands in a cell.
+    pub(crate) fn only_piece(&self, set: &KindSet) -> Option<PieceId> {
+        if self.count_set(set) != 1 {
+            return None;
+        }
+        set.iter().flat_map(|kind| self.pieces_of(kind)).find(|piece| self.cell_of(*piece).is_some())
+    }
+
     /// The cells in which pieces of a set stand, in reading order, each once.
     pub fn cells_of(&self, set: &KindSet, into: &mut Vec<CellId>) {
         into.clear();

@@ -419,6 +419,10 @@ impl Grid {
         context: &Context,
     ) -> Vec<(Heading, PieceId)> {
         self.one_of_each_body(&mut pieces);
+        if let [piece] = pieces[..] {
+            let heading = self.heading_word(piece, word, &context.view).filter(|_| self.stands(piece));
+            return heading.map(|heading| (heading, piece)).into_iter().collect();
+        }
         let mut order: Vec<(Heading, i64, usize, PieceId)> = Vec::with_capacity(pieces.len());
         for (reading, piece) in pieces.into_iter().enumerate() {
             let Some(heading) = self.heading_word(piece, word, &context.view) else {

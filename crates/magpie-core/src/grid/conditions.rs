@@ -59,6 +59,13 @@ impl Grid {
         if on.is_none() && matches!(within, CountIn::Area(Area::Map)) {
             return i64::from(board.count_set(set));
         }
+        if let (Some((wanted, other)), CountIn::Area(Area::Map)) = (on, within)
+            && !board.has_bare(set)
+        {
+            let pieces = set.iter().flat_map(|kind| board.pieces_of(kind));
+            let on_board = pieces.filter_map(|piece| Some((piece, board.cell_of(piece)?)));
+            return on_board.filter(|(piece, cell)| self.shares(*piece, *cell, other) == wanted).count() as i64;
+        }
         let mut cells = Vec::new();
         match within {
             CountIn::Spot(spot) => cells.extend(self.spot(spot, view)),

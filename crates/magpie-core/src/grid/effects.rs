@@ -268,6 +268,12 @@ impl Grid {
         };
         let book = self.book.clone();
         let set = book.set(set);
+        if on.is_none()
+            && let Some(piece) = self.state.board.only_piece(set)
+            && !self.turn.settling
+        {
+            return vec![piece];
+        }
         let mut cells = Vec::new();
         self.state.board.cells_of(set, &mut cells);
         let mut found = Vec::with_capacity(cells.len());

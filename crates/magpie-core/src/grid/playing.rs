@@ -298,8 +298,10 @@ impl Grid {
         // Moves and `each turn` belong to inputs.
         if self.turn.granted && !by_itself {
             self.state.small.moves += 1;
-            let each = self.tables.clone();
-            self.fire(&each.each_turn, &Context::default(), watch)?;
+            if !self.tables.each_turn.is_empty() {
+                let each = self.tables.clone();
+                self.fire(&each.each_turn, &Context::default(), watch)?;
+            }
         }
         self.settle_all(watch)?;
         self.outcomes(watch)
@@ -307,6 +309,9 @@ impl Grid {
 
     /// Does the actions of rules in file order; all guards are judged before the first of them acts.
     pub(super) fn fire<W: Watch>(&mut self, rules: &[usize], context: &Context, watch: &mut W) -> Goes {
+        if rules.is_empty() {
+            return Ok(());
+        }
         let book = self.book.clone();
         let mut fitting: Vec<usize> = Vec::with_capacity(rules.len());
         for rule in rules {
@@ -342,10 +347,10 @@ impl Grid {
             self.state.small.outcome = Some(outcome);
             return Ok(());
         }
-        let book = self.book.clone();
-        let Some(number) = book.outcomes.iter().position(|clause| self.holds(&clause.cond)) else {
+        let Some(number) = self.book.outcomes.iter().position(|clause| self.holds(&clause.cond)) else {
             return Ok(());
         };
+        let book = self.book.clone();
         let clause = &book.outcomes[number];
         self.state.small.outcome = Some(if clause.win { Ended::Won } else { Ended::Lost });
         watch.used(Fired::Outcome(number));

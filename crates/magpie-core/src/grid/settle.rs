@@ -37,6 +37,9 @@ impl Grid {
     /// Settles, puts down what was spawned, and settles again; a rule that asks for a spawn after every settling, though the
     /// board is what it was before, never ends.
     pub(super) fn settle_all<W: Watch>(&mut self, watch: &mut W) -> Goes {
+        if self.book.whens.is_empty() && self.turn.spawns.is_empty() {
+            return Ok(());
+        }
         let mut passes = 0;
         let mut seen: HashSet<u64> = HashSet::new();
         loop {

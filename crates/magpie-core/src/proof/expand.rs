@@ -144,7 +144,8 @@ impl Watch for Uses {
     }
 }
 
-/// A pair of hands with a game of its own.
+/// A pair of hands with a game of its own; no two share a line of the cache.
+#[repr(align(128))]
 pub(super) struct Worker {
     pub grid: Grid,
     pub base: Base,

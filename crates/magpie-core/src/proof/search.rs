@@ -16,7 +16,7 @@ pub(super) const NONE: u32 = u32::MAX;
 const MOST_WAYS: u64 = i64::MAX as u64;
 
 /// Inputs that one pair of hands tries before what it found is put together with the rest.
-const BATCH: usize = if cfg!(test) { 50 } else { 1 << 14 };
+const BATCH: usize = if cfg!(test) { 50 } else { 1 << 16 };
 
 /// What is to be found out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -326,7 +326,8 @@ impl<'a> Search<'a> {
         if self.workers[0].base.whole {
             self.wholes.forget_before(self.next.0);
         }
-        (self.bytes() > self.limits.bytes || self.found.targets.len() >= NONE as usize).then_some(Limit::Memory)
+        let is_full = self.found.known.is_nearly_full() || self.found.targets.len() >= (NONE / 2) as usize;
+        (is_full || self.bytes() > self.limits.bytes).then_some(Limit::Memory)
     }
 
     /// What is tried next: the inputs of states that are known, as many as hands can be busy with.

@@ -49,36 +49,70 @@ impl<T: Copy> Long<T> {
     }
 }
 
-/// Bytes of keys that lie together.
+/// Bytes of keys that lie together, and of the units in which places are counted.
 const CHUNK: usize = 1 << 18;
+const UNIT: usize = 4;
 
 /// The tables of numbers are many, so that none of them takes long to grow.
 const TABLES: usize = 256;
 
+/// A state in a table: its number, and where its key lies.
+#[derive(Clone, Copy)]
+struct Entry {
+    state: u32,
+    place: u32,
+}
+
+/// Keys one behind the other, each behind its length, none of them cut by the end of a chunk.
+#[derive(Default)]
+struct Keys {
+    chunks: Vec<Vec<u8>>,
+    bytes: usize,
+}
+
+impl Keys {
+    #[inline]
+    fn get(&self, place: u32) -> &[u8] {
+        let at = place as usize % (CHUNK / UNIT) * UNIT;
+        let bytes = &self.chunks[place as usize / (CHUNK / UNIT)][at..];
+        let length = u32::from_le_bytes([bytes[0], bytes[1], bytes[2], bytes[3]]) as usize;
+        &bytes[4..4 + length]
+    }
+
+    /// Adds a key; gives its place.
+    fn add(&mut self, key: &[u8]) -> u32 {
+        let room = 4 + key.len().next_multiple_of(UNIT);
+        if self.chunks.last().is_none_or(|last| last.len() + room > last.capacity().max(CHUNK)) {
+            // A small search keeps to a small chunk.
+            let room = if self.chunks.is_empty() { room } else { CHUNK.max(room) };
+            self.chunks.push(Vec::with_capacity(room));
+            self.bytes += room;
+        }
+        let number = self.chunks.len() - 1;
+        let chunk = &mut self.chunks[number];
+        let (before, at) = (chunk.capacity(), chunk.len());
+        chunk.extend_from_slice(&(key.len() as u32).to_le_bytes());
+        chunk.extend_from_slice(key);
+        chunk.resize(at + room, 0);
+        self.bytes += chunk.capacity() - before;
+        (number * (CHUNK / UNIT) + at / UNIT) as u32
+    }
+}
+
 /// Packed states by their numbers, and their numbers by what they are.
 pub(super) struct Known {
-    /// Keys one behind the other, none of them cut by the end of a chunk.
-    chunks: Vec<Vec<u8>>,
-    /// Where a key begins (chunk and place) and how long it is.
-    places: Long<(u32, u32)>,
-    lengths: Long<u32>,
-    tables: Vec<HashTable<u32>>,
+    keys: Keys,
+    places: Long<u32>,
+    tables: Vec<HashTable<Entry>>,
     hasher: DefaultHashBuilder,
-    /// Bytes of all chunks and tables.
+    /// Bytes of all tables.
     bytes: usize,
 }
 
 impl Known {
     pub fn new() -> Self {
         let tables = (0..TABLES).map(|_| HashTable::new()).collect();
-        Self {
-            chunks: Vec::new(),
-            places: Long::default(),
-            lengths: Long::default(),
-            tables,
-            hasher: DefaultHashBuilder::default(),
-            bytes: 0,
-        }
+        Self { keys: Keys::default(), places: Long::default(), tables, hasher: DefaultHashBuilder::default(), bytes: 0 }
     }
 
     pub fn len(&self) -> usize {
@@ -86,14 +120,17 @@ impl Known {
     }
 
     pub fn bytes(&self) -> usize {
-        self.bytes + self.places.bytes() + self.lengths.bytes()
+        self.bytes + self.keys.bytes + self.places.bytes()
+    }
+
+    /// Whether places run short for as many keys again as a batch may bring.
+    pub fn is_nearly_full(&self) -> bool {
+        self.keys.chunks.len() > (u32::MAX as usize) / (CHUNK / UNIT) - 4096
     }
 
     #[inline]
     pub fn key(&self, state: u32) -> &[u8] {
-        let (chunk, start) = self.places.get(state as usize);
-        let length = self.lengths.get(state as usize);
-        &self.chunks[chunk as usize][start as usize..(start + length) as usize]
+        self.keys.get(self.places.get(state as usize))
     }
 
     #[inline]
@@ -109,34 +146,20 @@ impl Known {
     /// The number of a state that is known.
     #[inline]
     pub fn find(&self, hash: u64, key: &[u8]) -> Option<u32> {
-        self.tables[Self::table(hash)].find(hash, |state| self.key(*state) == key).copied()
+        let found = self.tables[Self::table(hash)].find(hash, |entry| self.keys.get(entry.place) == key);
+        found.map(|entry| entry.state)
     }
 
     /// Adds a state that is not known; gives its number.
     pub fn add(&mut self, hash: u64, key: &[u8]) -> u32 {
-        let number = self.len() as u32;
-        if self.chunks.last().is_none_or(|last| last.len() + key.len() > last.capacity().max(CHUNK)) {
-            // A small search keeps to a small chunk.
-            let room = if self.chunks.is_empty() { key.len() } else { CHUNK.max(key.len()) };
-            self.chunks.push(Vec::with_capacity(room));
-            self.bytes += room;
-        }
-        let last = self.chunks.len() - 1;
-        let chunk = &mut self.chunks[last];
-        let before = chunk.capacity();
-        self.places.push((last as u32, chunk.len() as u32));
-        self.lengths.push(key.len() as u32);
-        chunk.extend_from_slice(key);
-        self.bytes += chunk.capacity() - before;
-        let Self { tables, chunks, places, lengths, hasher, bytes, .. } = self;
+        let state = self.len() as u32;
+        let place = self.keys.add(key);
+        self.places.push(place);
+        let Self { tables, keys, hasher, bytes, .. } = self;
         let table = &mut tables[Self::table(hash)];
         let before = table.allocation_size();
-        table.insert_unique(hash, number, |state| {
-            let (chunk, start) = places.get(*state as usize);
-            let length = lengths.get(*state as usize);
-            hasher.hash_one(&chunks[chunk as usize][start as usize..(start + length) as usize])
-        });
+        table.insert_unique(hash, Entry { state, place }, |entry| hasher.hash_one(keys.get(entry.place)));
         *bytes += table.allocation_size() - before;
-        number
+        state
     }
 }
