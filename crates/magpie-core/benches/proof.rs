@@ -13,7 +13,7 @@ use pathfinding::directed::bfs::bfs;
 use std::cell::Cell;
 use std::hash::{Hash, Hasher};
 use std::sync::Arc;
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 /// The allocator of the program.
 #[global_allocator]
@@ -31,11 +31,15 @@ fn room(crates: [&str; 5], win: &str) -> Grid {
 }
 
 /// So many threads.
-struct Hands(rayon::ThreadPool);
+struct Hands(rayon::ThreadPool, Instant);
 
 impl Host for Hands {
     fn hands(&self) -> usize {
         self.0.current_num_threads()
+    }
+
+    fn elapsed(&self) -> Duration {
+        self.1.elapsed()
     }
 
     fn work(&self, jobs: Vec<Job<'_>>) {
@@ -90,8 +94,14 @@ fn resident() -> usize {
     text.split_whitespace().nth(1).and_then(|pages| pages.parse::<usize>().ok()).unwrap_or(0) * 4096
 }
 
+/// The quickest of three.
 fn searched(grid: &Grid, hands: usize) -> (Proof, f64) {
-    let hands = Hands(rayon::ThreadPoolBuilder::new().num_threads(hands).build().unwrap());
+    let all = (0..3).map(|_| searched_once(grid, hands));
+    all.min_by(|(_, one), (_, other)| one.total_cmp(other)).unwrap()
+}
+
+fn searched_once(grid: &Grid, hands: usize) -> (Proof, f64) {
+    let hands = Hands(rayon::ThreadPoolBuilder::new().num_threads(hands).build().unwrap(), Instant::now());
     let begun = Instant::now();
     let proof = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &hands);
     (proof, begun.elapsed().as_secs_f64())
@@ -122,16 +132,20 @@ fn main() {
     let start = room(crates, "count box > 3");
     let (before, states) = (resident(), Cell::new(0_u32));
     let most = Cell::new(0_usize);
-    let begun = Instant::now();
     let counted = |node: &Cloned| {
         states.set(states.get() + 1);
         if states.get() % 4096 == 0 {
-            most.set(most.get().max(resident() - before));
+            most.set(most.get().max(resident().saturating_sub(before)));
         }
         next(node)
     };
-    assert!(bfs(&Cloned(start.copied()), counted, |_| false).is_none());
-    let rival = begun.elapsed().as_secs_f64();
+    let mut rival = f64::MAX;
+    for _ in 0..3 {
+        states.set(0);
+        let begun = Instant::now();
+        assert!(bfs(&Cloned(start.copied()), counted, |_| false).is_none());
+        rival = rival.min(begun.elapsed().as_secs_f64());
+    }
     let rival_bytes = most.get() as f64 / f64::from(states.get());
     let (one, one_time) = searched(&start, 1);
     assert_eq!(one.report().states, states.get(), "both see as many states");

@@ -42,6 +42,10 @@ impl<E: Fn(Progress, Duration) + Sync> Host for Hands<E> {
         });
     }
 
+    fn elapsed(&self) -> Duration {
+        self.begun.elapsed()
+    }
+
     fn halted(&self) -> Option<Halt> {
         if self.stop.load(Ordering::Relaxed) {
             return Some(Halt::Stopped);

@@ -88,8 +88,8 @@ fn exits_say_whether_the_asked_is_answered() {
     let lengths: Vec<&Value> = found.as_array().unwrap().iter().map(|map| &map["win"]["length"]).collect();
     assert_eq!((code, lengths), (1, vec![&json!(2), &Value::Null]));
     let (_, table, _) = run(folder.path(), &["prove", "a.magpie", "--map", "all"]);
-    assert!(table.contains("  1       in 2      1"), "{table}");
-    assert!(table.contains("  2       none"), "{table}");
+    assert!(table.contains("  1      in 2    1"), "{table}");
+    assert!(table.contains("  2      none"), "{table}");
 }
 
 #[test]

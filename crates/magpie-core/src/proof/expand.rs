@@ -69,10 +69,18 @@ pub(super) enum Came {
     NeverSettled,
     /// Another state that was known already.
     To(u32),
-    /// A state that was not known when the batch began: its key begins in the list of the keys and is so long.
-    New { hash: u64, start: usize, length: usize, end: End, kept: Option<Kept> },
+    /// A state that was not known when the batch began, by its place in the list of these.
+    New { fresh: usize, end: End, kept: Option<Kept> },
     /// In that state a promise is broken.
     BrokenThere(usize),
+}
+
+/// The key of a state that was not known: where it lies among the keys.
+#[derive(Clone, Copy)]
+pub(super) struct Fresh {
+    pub hash: u64,
+    start: usize,
+    length: usize,
 }
 
 /// Something that came of an input in a state.
@@ -155,8 +163,9 @@ pub(super) struct Worker {
     /// Kinds of which a piece has been moved.
     pub moved: Vec<bool>,
     pub events: Vec<Event>,
-    /// Keys of new states, one behind the other.
-    pub keys: Vec<u8>,
+    /// New states, and their keys one behind the other.
+    pub fresh: Vec<Fresh>,
+    keys: Vec<u8>,
     /// It was told to stop before its tasks were done.
     pub is_cut: bool,
 }
@@ -174,6 +183,7 @@ impl Worker {
             uses,
             moved,
             events: Vec::new(),
+            fresh: Vec::new(),
             keys: Vec::new(),
             is_cut: false,
         }
@@ -181,13 +191,18 @@ impl Worker {
 
     /// Bytes that the last tasks have left here.
     pub fn bytes(&self) -> usize {
-        self.keys.capacity() + self.events.capacity() * size_of::<Event>()
+        self.keys.capacity() + self.fresh.capacity() * size_of::<Fresh>() + self.events.capacity() * size_of::<Event>()
     }
 
     /// The state that the game is in, as a key.
     pub fn key(&mut self) -> &[u8] {
         self.grid.pack_any(&self.base, &mut self.scratch, &mut self.key);
         &self.key
+    }
+
+    /// The key of a new state.
+    pub fn fresh_key(&self, fresh: Fresh) -> &[u8] {
+        &self.keys[fresh.start..fresh.start + fresh.length]
     }
 
     /// The state of another game of the same map, as a key.
@@ -207,6 +222,7 @@ impl Worker {
         host: &dyn Host,
     ) {
         self.events.clear();
+        self.fresh.clear();
         self.keys.clear();
         self.is_cut = false;
         // To ask for the time costs about as much as a turn of a small board.
@@ -232,7 +248,7 @@ impl Worker {
 
     /// Tries an input in the state that the game is in, and takes it back.
     fn attempt(&mut self, task: Task, input: u32, tried: &Tried, own: &[u8], known: &Known, promises: &[usize]) {
-        let Self { grid, uses, events, moved, base, scratch, key, keys, .. } = self;
+        let Self { grid, uses, events, moved, base, scratch, key, fresh, keys, .. } = self;
         let mut add = |came| events.push(Event { state: task.state, input, came });
         uses.never_settled = false;
         let taken = match tried {
@@ -263,11 +279,11 @@ impl Worker {
             match known.find(hash, key) {
                 Some(state) => add(Came::To(state)),
                 None => {
-                    let start = keys.len();
+                    fresh.push(Fresh { hash, start: keys.len(), length: key.len() });
                     keys.extend_from_slice(key);
                     let end = End::of(grid);
                     let kept = (base.whole && end == End::Open).then(|| grid.keep());
-                    add(Came::New { hash, start, length: key.len(), end, kept });
+                    add(Came::New { fresh: fresh.len() - 1, end, kept });
                     for promise in promises.iter().filter(|promise| grid.breaks(**promise)) {
                         add(Came::BrokenThere(*promise));
                     }

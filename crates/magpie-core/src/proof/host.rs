@@ -1,5 +1,7 @@
 //! What a search asks of whoever starts it: hands to work with, a word when to stop, an ear for how far it is.
 
+use std::time::Duration;
+
 /// Work that may be done beside other work.
 pub type Job<'a> = Box<dyn FnOnce() + Send + 'a>;
 
@@ -37,6 +39,12 @@ pub trait Host: Sync {
     /// Does all jobs, beside each other where it can.
     fn work(&self, jobs: Vec<Job<'_>>) {
         jobs.into_iter().for_each(|job| job());
+    }
+
+    /// How long it has been going on: pieces of work are cut so that each takes some hundredths of a second. Where nobody
+    /// tells the time they are as large as they may be.
+    fn elapsed(&self) -> Duration {
+        Duration::ZERO
     }
 
     /// Whether the search is to end now. It is asked often, from every job.

@@ -8,6 +8,9 @@ use super::store::{Known, Long};
 use crate::board::CellId;
 use crate::grid::{Base, Grid};
 use crate::rulebook::{KindId, Reads};
+use hashbrown::HashTable;
+use hashbrown::hash_table::Entry;
+use std::time::Duration;
 
 /// No state.
 pub(super) const NONE: u32 = u32::MAX;
@@ -15,8 +18,11 @@ pub(super) const NONE: u32 = u32::MAX;
 /// Most shortest tapes that are counted.
 const MOST_WAYS: u64 = i64::MAX as u64;
 
-/// Inputs that one pair of hands tries before what it found is put together with the rest.
-const BATCH: usize = if cfg!(test) { 50 } else { 1 << 16 };
+/// Inputs that one pair of hands tries before what it found is put together with the rest, at least and at most.
+const BATCH: (usize, usize) = if cfg!(test) { (50, 50) } else { (1 << 6, 1 << 16) };
+
+/// A batch that takes less time than the first becomes larger, one that takes more than the second smaller.
+const QUICK: (Duration, Duration) = (Duration::from_millis(15), Duration::from_millis(45));
 
 /// What is to be found out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -178,6 +184,8 @@ pub(super) struct Search<'a> {
     wholes: Wholes,
     /// The state whose inputs are tried next, and the first of them.
     next: (u32, u32),
+    /// Inputs that one pair of hands tries next.
+    batch: usize,
     /// The states of the depth that is being left, and how many edges the one at hand has so far.
     level: (u32, u32),
     degree: u32,
@@ -213,6 +221,7 @@ impl<'a> Search<'a> {
         };
         let hash = found.known.hash(&key);
         found.add(hash, &key, NONE, NONE, End::of(&first.grid));
+        found.known.list(1, |jobs| jobs.into_iter().for_each(|job| job()));
         found.ways = found.won.map(|_| 1);
         let mut wholes = Wholes::default();
         if first.base.whole {
@@ -230,6 +239,7 @@ impl<'a> Search<'a> {
             workers,
             wholes,
             next: (0, 0),
+            batch: BATCH.0.max(BATCH.1.min(1 << 10)),
             level: (0, 1),
             degree: 0,
             ways: [vec![1], Vec::new()],
@@ -299,30 +309,30 @@ impl<'a> Search<'a> {
         let shares = shares(&tasks, self.workers.len());
         let (known, wholes, inputs, host) = (&self.found.known, &self.wholes, self.inputs, self.host);
         let promises = promises.as_slice();
+        let begun = host.elapsed();
         let mut jobs: Vec<Job> = Vec::new();
         for (worker, share) in self.workers.iter_mut().zip(&shares) {
             jobs.push(Box::new(move || worker.expand(share, inputs, known, wholes, promises, host)));
         }
-        if jobs.len() == 1 {
-            jobs.into_iter().for_each(|job| job());
-        } else {
-            host.work(jobs);
-        }
+        do_all(host, jobs);
         if self.workers[..shares.len()].iter().any(|worker| worker.is_cut) {
             return Some(match self.host.halted() {
                 Some(Halt::Stopped) => Limit::Stopped,
                 Some(Halt::Seconds) | None => Limit::Seconds,
             });
         }
+        let mut fresh = self.fresh(shares.len());
+        let mut ended = None;
         for (number, share) in shares.iter().enumerate() {
             let mut events = std::mem::take(&mut self.workers[number].events);
-            let keys = std::mem::take(&mut self.workers[number].keys);
-            let ended = self.merge(share, &mut events, &keys);
-            (self.workers[number].events, self.workers[number].keys) = (events, keys);
-            if ended.is_some() {
-                return ended;
-            }
+            ended = ended.or_else(|| self.merge(share, number, &mut events, &mut fresh));
+            self.workers[number].events = events;
         }
+        self.found.known.list(shares.len(), |jobs| do_all(host, jobs));
+        if ended.is_some() {
+            return ended;
+        }
+        self.fit_batch(host.elapsed().saturating_sub(begun));
         if self.workers[0].base.whole {
             self.wholes.forget_before(self.next.0);
         }
@@ -330,10 +340,57 @@ impl<'a> Search<'a> {
         (is_full || self.bytes() > self.limits.bytes).then_some(Limit::Memory)
     }
 
+    /// Fits the size of a batch to how long the last one took.
+    fn fit_batch(&mut self, took: Duration) {
+        if took < QUICK.0 {
+            self.batch = (self.batch * 2).min(BATCH.1);
+        } else if took > QUICK.1 {
+            self.batch = (self.batch / 2).max(BATCH.0);
+        }
+    }
+
+    /// Which of the new states of a batch are the same as earlier ones of it.
+    fn fresh(&self, hands: usize) -> AllFresh {
+        let workers = &self.workers[..hands];
+        let mut offsets = Vec::with_capacity(hands);
+        let mut all = 0;
+        for worker in workers {
+            offsets.push(all);
+            all += worker.fresh.len();
+        }
+        let mut twins: Vec<Vec<(u32, u32)>> = vec![Vec::new(); hands];
+        let look = |hand: usize, twins: &mut Vec<(u32, u32)>| {
+            // Each hand looks after its share of the hashes, so that none waits for another.
+            let mut seen: HashTable<(u64, u32, &[u8])> = HashTable::new();
+            let keys = workers
+                .iter()
+                .flat_map(|worker| worker.fresh.iter().map(|fresh| (fresh.hash, worker.fresh_key(*fresh))));
+            for (number, (hash, key)) in keys.enumerate() {
+                if Known::hand(hash, hands) != hand {
+                    continue;
+                }
+                match seen.entry(hash, |(_, _, known)| *known == key, |(hash, ..)| *hash) {
+                    Entry::Occupied(first) => twins.push((number as u32, first.get().1)),
+                    Entry::Vacant(place) => {
+                        place.insert((hash, number as u32, key));
+                    }
+                }
+            }
+        };
+        let look = &look;
+        let jobs = twins.iter_mut().enumerate().map(|(hand, twins)| -> Job { Box::new(move || look(hand, twins)) });
+        do_all(self.host, jobs.collect());
+        let mut first: Vec<u32> = (0..all as u32).collect();
+        for (twin, of) in twins.into_iter().flatten() {
+            first[twin as usize] = of;
+        }
+        AllFresh { offsets, first, numbers: vec![NONE; all] }
+    }
+
     /// What is tried next: the inputs of states that are known, as many as hands can be busy with.
     fn tasks(&mut self) -> Vec<Task> {
         let all = self.inputs.len() as u32;
-        let mut left = BATCH * self.workers.len();
+        let mut left = self.batch * self.workers.len();
         if self.workers[0].base.whole {
             // Every new state is kept whole until all hands have done.
             let one = self.wholes.bytes / self.wholes.kept.len().max(1) + 1;
@@ -352,7 +409,7 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of some tasks together with what is known, input after input.
-    fn merge(&mut self, tasks: &[Task], events: &mut Vec<Event>, keys: &[u8]) -> Option<Limit> {
+    fn merge(&mut self, tasks: &[Task], worker: usize, events: &mut Vec<Event>, fresh: &mut AllFresh) -> Option<Limit> {
         let all = self.inputs.len() as u32;
         let mut events = events.drain(..).peekable();
         for task in tasks {
@@ -363,7 +420,7 @@ impl<'a> Search<'a> {
                 let input = first.input;
                 let mut event = Some(first);
                 while let Some(this) = event {
-                    if let Some(limit) = self.happened(this, keys) {
+                    if let Some(limit) = self.happened(this, worker, fresh) {
                         return Some(limit);
                     }
                     event = events.next_if(|event| (event.state, event.input) == (task.state, input));
@@ -390,7 +447,7 @@ impl<'a> Search<'a> {
     }
 
     /// Notes one thing that came of an input.
-    fn happened(&mut self, event: Event, keys: &[u8]) -> Option<Limit> {
+    fn happened(&mut self, event: Event, worker: usize, all: &mut AllFresh) -> Option<Limit> {
         let Event { state, input, came } = event;
         let to = match came {
             Came::Broken(promise) => {
@@ -407,23 +464,24 @@ impl<'a> Search<'a> {
                 return None;
             }
             Came::To(to) => to,
-            Came::New { hash, start, length, end, kept } => {
-                let key = &keys[start..start + length];
-                match self.found.known.find(hash, key) {
-                    Some(to) => to,
-                    None if self.found.states() >= self.limits.states => return Some(Limit::States),
-                    None => {
-                        let to = self.found.add(hash, key, state, input, end);
-                        self.found.stood.add(&self.workers[0].base, key);
-                        if to == self.level.1 {
-                            self.found.levels.push(to);
-                        }
-                        if self.workers[0].base.whole {
-                            self.wholes.push(kept);
-                        }
-                        to
+            Came::New { fresh, end, kept } => {
+                let number = all.number(worker, fresh);
+                if *number == NONE {
+                    if self.found.states() >= self.limits.states {
+                        return Some(Limit::States);
+                    }
+                    let worker = &self.workers[worker];
+                    let key = worker.fresh_key(worker.fresh[fresh]);
+                    *number = self.found.add(worker.fresh[fresh].hash, key, state, input, end);
+                    self.found.stood.add(&worker.base, key);
+                    if *number == self.level.1 {
+                        self.found.levels.push(*number);
+                    }
+                    if worker.base.whole {
+                        self.wholes.push(kept);
                     }
                 }
+                *number
             }
         };
         self.degree += 1;
@@ -455,6 +513,31 @@ impl<'a> Search<'a> {
         }
         self.ways.swap(0, 1);
         self.ways[1].clear();
+    }
+}
+
+/// The new states of a batch, of all workers one behind the other: which of them are the same, and which numbers they get.
+struct AllFresh {
+    /// Where those of each worker begin.
+    offsets: Vec<usize>,
+    /// For each the first that is the same state.
+    first: Vec<u32>,
+    numbers: Vec<u32>,
+}
+
+impl AllFresh {
+    fn number(&mut self, worker: usize, fresh: usize) -> &mut u32 {
+        let first = self.first[self.offsets[worker] + fresh];
+        &mut self.numbers[first as usize]
+    }
+}
+
+/// Does jobs, without bothering anybody where there is one.
+fn do_all(host: &dyn Host, jobs: Vec<Job<'_>>) {
+    if jobs.len() == 1 {
+        jobs.into_iter().for_each(|job| job());
+    } else {
+        host.work(jobs);
     }
 }
 

@@ -1,5 +1,6 @@
 //! Every state that is known, as bytes in one place, found again by a table of their numbers.
 
+use super::host::Job;
 use hashbrown::{DefaultHashBuilder, HashTable};
 use std::hash::BuildHasher as _;
 
@@ -105,6 +106,8 @@ pub(super) struct Known {
     places: Long<u32>,
     tables: Vec<HashTable<Entry>>,
     hasher: DefaultHashBuilder,
+    /// States that were added and are not in the tables yet.
+    unlisted: Vec<(u64, Entry)>,
     /// Bytes of all tables.
     bytes: usize,
 }
@@ -112,7 +115,14 @@ pub(super) struct Known {
 impl Known {
     pub fn new() -> Self {
         let tables = (0..TABLES).map(|_| HashTable::new()).collect();
-        Self { keys: Keys::default(), places: Long::default(), tables, hasher: DefaultHashBuilder::default(), bytes: 0 }
+        Self {
+            keys: Keys::default(),
+            places: Long::default(),
+            tables,
+            hasher: DefaultHashBuilder::default(),
+            unlisted: Vec::new(),
+            bytes: 0,
+        }
     }
 
     pub fn len(&self) -> usize {
@@ -150,16 +160,37 @@ impl Known {
         found.map(|entry| entry.state)
     }
 
-    /// Adds a state that is not known; gives its number.
+    /// Adds a state that is not known; gives its number. It is found once it has been [`Known::list`]ed.
     pub fn add(&mut self, hash: u64, key: &[u8]) -> u32 {
         let state = self.len() as u32;
         let place = self.keys.add(key);
         self.places.push(place);
-        let Self { tables, keys, hasher, bytes, .. } = self;
-        let table = &mut tables[Self::table(hash)];
-        let before = table.allocation_size();
-        table.insert_unique(hash, Entry { state, place }, |entry| hasher.hash_one(keys.get(entry.place)));
-        *bytes += table.allocation_size() - before;
+        self.unlisted.push((hash, Entry { state, place }));
         state
+    }
+
+    /// Lets the states that were added be found, with so many hands.
+    pub fn list(&mut self, hands: usize, work: impl FnOnce(Vec<Job<'_>>)) {
+        let Self { tables, keys, hasher, unlisted, .. } = self;
+        let (keys, hasher, new) = (&*keys, &*hasher, &*unlisted);
+        let share = tables.len().div_ceil(hands);
+        let jobs = tables.chunks_mut(share).enumerate().map(|(number, tables)| -> Job {
+            Box::new(move || {
+                let first = number * share;
+                for (hash, entry) in new {
+                    if let Some(table) = Self::table(*hash).checked_sub(first).and_then(|at| tables.get_mut(at)) {
+                        table.insert_unique(*hash, *entry, |entry| hasher.hash_one(keys.get(entry.place)));
+                    }
+                }
+            })
+        });
+        work(jobs.collect());
+        self.unlisted.clear();
+        self.bytes = self.tables.iter().map(HashTable::allocation_size).sum();
+    }
+
+    /// Which of so many hands looks after a hash.
+    pub const fn hand(hash: u64, hands: usize) -> usize {
+        Self::table(hash) / TABLES.div_ceil(hands)
     }
 }

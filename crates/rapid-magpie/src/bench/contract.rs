@@ -22,6 +22,8 @@ pub enum Effect<A> {
     Nothing,
     /// The rulebook is to be opened in the programmer's own editor.
     Editor,
+    /// A line of the rulebook is to be shown, wherever its text is.
+    Line(u32),
     /// A thread is to do this.
     Work(Work<A>),
 }
@@ -32,6 +34,7 @@ impl<A: 'static> Effect<A> {
         match self {
             Self::Nothing => Effect::Nothing,
             Self::Editor => Effect::Editor,
+            Self::Line(line) => Effect::Line(line),
             Self::Work(work) => Effect::Work(Box::new(move |tell| work(&mut |told| tell(ask(told))))),
         }
     }

@@ -172,16 +172,7 @@ fn all(options: &Options, ready: &Ready) -> anyhow::Result<Answer> {
     let mut documents = Vec::new();
     let mut answers = Vec::new();
     if !options.json {
-        say!(
-            "{:>3}  {:>9}  {:>5}  {:>6}  {:>6}  {:>11}  {:>8}  title",
-            "map",
-            "win",
-            "ways",
-            "forced",
-            "depth",
-            "states",
-            "no way"
-        )?;
+        say!("{}", told::HEAD)?;
     }
     for map in 0..ready.book.maps.len() {
         let session = Session::new(Start::map(ready.book.clone(), map))?;
@@ -208,21 +199,7 @@ fn all(options: &Options, ready: &Ready) -> anyhow::Result<Answer> {
 
 /// A map as a row of the table, with a line below for everything that is wrong.
 fn row(map: usize, title: &str, report: &Report) -> anyhow::Result<()> {
-    let number = |value: Option<u64>| value.map_or("-".to_string(), |value| value.to_string());
-    let win = match (report.win.possible, &report.win.tape) {
-        (Some(true), Some(tape)) => format!("in {}", tape.len()),
-        (Some(false), _) => "none".into(),
-        (Some(true), None) | (None, _) => "not known".into(),
-    };
-    let gone = report.no_way_back.as_ref().map_or("-".to_string(), |gone| told::percent(gone.share));
-    let states = format!("{}{}", report.states, if report.is_complete() { "" } else { "+" });
-    say!(
-        "{:>3}  {win:>9}  {:>5}  {:>6}  {:>6}  {states:>11}  {gone:>8}  {title}",
-        map + 1,
-        number(report.win.ways),
-        number(report.win.forced),
-        report.depth(),
-    )?;
+    say!("{}", told::row(map, title, report))?;
     if let Some(limit) = report.limit.and_then(Limit::word) {
         say!("     the search ended at the limit of {limit}")?;
     }

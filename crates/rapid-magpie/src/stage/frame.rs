@@ -333,6 +333,10 @@ impl Frame {
         match effect {
             Effect::Nothing => {}
             Effect::Editor => self.orders.push(Order::Editor),
+            Effect::Line(line) => {
+                self.turn(Which::Rules);
+                self.ask_bench(bench::Ask::Rules(bench::rules::Ask::ToLine(line)));
+            }
             Effect::Work(work) => self.orders.push(Order::Work(work)),
         }
     }

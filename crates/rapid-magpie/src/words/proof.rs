@@ -99,6 +99,23 @@ pub fn answers(report: &Report, has_win: bool) -> Vec<String> {
     lines
 }
 
+/// The head of a table with a row a map.
+pub const HEAD: &str = "map       win ways forced depth    states  no way  title";
+
+/// A map as a row of that table.
+pub fn row(map: usize, title: &str, report: &Report) -> String {
+    let number = |value: Option<u64>| value.map_or("-".to_string(), |value| value.to_string());
+    let win = match (report.win.possible, &report.win.tape) {
+        (Some(true), Some(tape)) => format!("in {}", tape.len()),
+        (Some(false), _) => "none".into(),
+        (Some(true), None) | (None, _) => "not known".into(),
+    };
+    let gone = report.no_way_back.as_ref().map_or("-".to_string(), |gone| percent(gone.share));
+    let states = format!("{}{}", report.states, if report.is_complete() { "" } else { "+" });
+    let (ways, forced, depth) = (number(report.win.ways), number(report.win.forced), report.depth());
+    format!("{:>3} {win:>9} {ways:>4} {forced:>6} {depth:>5} {states:>9} {gone:>7}  {title}", map + 1)
+}
+
 /// How far a search is.
 pub fn so_far(progress: Progress, time: Duration) -> String {
     let rate = f64::from(progress.states) / time.as_secs_f64().max(1e-3);

@@ -15,16 +15,16 @@ use crate::ui::tabs::{digits, tabs};
 use crate::ui::theme::Theme;
 use crate::words::counted;
 use crossterm::event::KeyCode;
-use magpie_core::grid::LayoutError;
+use magpie_core::grid::{Grid, LayoutError};
 use magpie_core::input::Input;
-use magpie_core::proof::{Ask as Question, Inputs, Limits, Progress, Proof as Search, prove};
-use magpie_core::rulebook::KindId;
-use magpie_core::tape::Session;
+use magpie_core::proof::{Ask as Question, Inputs, Limits, Progress, Proof as Search, Report, prove};
+use magpie_core::rulebook::{KindId, Rulebook};
+use magpie_core::tape::{Session, Start};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError, mpsc};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 /// The pages of the bench, in the order of their keys.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -94,6 +94,10 @@ pub enum Ask {
     Line(usize),
     /// What is chosen goes on the tape: to its end, or to be stepped through.
     Lay(bool),
+    /// All maps of the file are searched, one after the other.
+    Maps,
+    /// To the chosen rule, in the text.
+    Rule,
 }
 
 /// What a search tells: how far it is, or what it has found.
@@ -106,6 +110,10 @@ pub struct Told {
 #[derive(Clone, Debug)]
 enum What {
     SoFar(Progress, Duration),
+    /// What was found of a map of the file.
+    Map(usize, Box<Report>),
+    /// All maps of the file have been searched.
+    AllMaps,
     Found(Arc<Mutex<Option<Search>>>, Duration),
 }
 
@@ -126,6 +134,9 @@ pub struct Proof {
     stop: Arc<AtomicBool>,
     /// How long the last search took.
     took: Option<Duration>,
+    /// What was found of the maps of a rulebook.
+    maps: Vec<(usize, Report)>,
+    maps_of: Option<Arc<Rulebook>>,
     /// The bench is in front.
     front: bool,
     scroll: usize,
@@ -150,7 +161,12 @@ impl Bench for Proof {
                 ask(&[key(KeyCode::Up)], "", "the kind above", Ask::Move(-1)),
                 ask(&[key(KeyCode::Down)], "kind", "the kind below: its cells on the board", Ask::Move(1)),
             ],
-            Page::Shape | Page::Rules => Vec::new(),
+            Page::Shape => vec![ask(&[char('a')], "all maps", "search all maps of the file, side by side", Ask::Maps)],
+            Page::Rules => vec![
+                ask(&[key(KeyCode::Up)], "", "the rule above", Ask::Move(-1)),
+                ask(&[key(KeyCode::Down)], "rule", "the rule below", Ask::Move(1)),
+                ask(&[key(KeyCode::Enter)], "text", "to the chosen rule in the text", Ask::Rule),
+            ],
         };
         all.push(ask(&[char('f')], "search", "search every way to play this map", Ask::Search(From::Entry)));
         all.push(ask(&[char('g')], "from here", "search every way to go on from this moment", Ask::Search(From::Here)));
@@ -174,6 +190,11 @@ impl Bench for Proof {
             Ask::Move(by) => self.choose(desk, self.line.saturating_add_signed(by as isize)),
             Ask::Line(line) => self.choose(desk, line),
             Ask::Lay(to_end) => self.lay(desk, to_end),
+            Ask::Maps => return self.search_maps(desk),
+            Ask::Rule => match pages::rule(self.line, desk) {
+                Some(line) => return Effect::Line(line),
+                None => desk.say("no rule is listed here"),
+            },
         }
         Effect::Nothing
     }
@@ -193,6 +214,10 @@ impl Bench for Proof {
                 self.stop.store(true, Ordering::Relaxed);
                 self.generation += 1;
                 self.running = None;
+                // Another map of the same rules changes nothing about all of them.
+                if !self.maps_of.iter().zip(desk.game.book()).any(|(of, book)| Arc::ptr_eq(of, book)) {
+                    self.maps.clear();
+                }
                 (self.scroll, self.line) = (0, 0);
                 let is_quick = self.took.is_some_and(|took| took < Duration::from_secs(1));
                 if is_quick && desk.text.mistakes.is_empty() {
@@ -253,6 +278,32 @@ fn entered(session: &Session) -> Result<Session, LayoutError> {
     Ok(again)
 }
 
+/// Searches everything on threads of its own, and tells ten times a second how far it is.
+fn watched(
+    start: &Grid,
+    entered: Option<&Grid>,
+    stop: &Arc<AtomicBool>,
+    mut tell: impl FnMut(Progress, Duration),
+) -> Search {
+    let (sender, receiver) = mpsc::channel();
+    std::thread::scope(|scope| {
+        let search = scope.spawn(move || {
+            let told = AtomicU64::new(0);
+            let ear = |progress: Progress, time: Duration| {
+                let tenth = time.as_millis() as u64 / 100;
+                if told.swap(tenth, Ordering::Relaxed) != tenth {
+                    // Nobody may be listening any more.
+                    let _ = sender.send((progress, time));
+                }
+            };
+            let hands = Hands::for_time(LONGEST_SEARCH, stop.clone(), ear);
+            prove(start, entered, &Inputs::all(start), Question::All, Limits::default(), &hands)
+        });
+        receiver.into_iter().for_each(|(progress, time)| tell(progress, time));
+        search.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+    })
+}
+
 impl Proof {
     /// Begins a search.
     fn search(&mut self, desk: &mut Desk, from: From) -> Effect<Ask> {
@@ -273,31 +324,38 @@ impl Proof {
         self.generation += 1;
         let before: Vec<Input> = start.played().iter().map(|entry| entry.input.clone()).collect();
         let start = start.grid().copied();
-        let inputs = Inputs::all(&start);
         self.running = Some(Running { so_far: None, before });
         let (generation, stop) = (self.generation, self.stop.clone());
         Effect::Work(Box::new(move |tell| {
-            let (sender, receiver) = mpsc::channel();
-            std::thread::scope(|scope| {
-                scope.spawn(move || {
-                    let begun = std::time::Instant::now();
-                    let told = AtomicU64::new(0);
-                    let ear = |progress: Progress, time: Duration| {
-                        // Ten times a second is as often as anybody looks.
-                        let tenth = time.as_millis() as u64 / 100;
-                        if told.swap(tenth, Ordering::Relaxed) != tenth {
-                            // Nobody may be listening any more.
-                            let _ = sender.send(What::SoFar(progress, time));
-                        }
-                    };
-                    let hands = Hands::for_time(LONGEST_SEARCH, stop, ear);
-                    let entered = (from == From::Here).then_some(&start);
-                    let proof = prove(&start, entered, &inputs, Question::All, Limits::default(), &hands);
-                    let found = Arc::new(Mutex::new(Some(proof)));
-                    let _ = sender.send(What::Found(found, begun.elapsed()));
-                });
-                receiver.into_iter().for_each(|what| tell(Ask::Told(Told { generation, what })));
-            });
+            let mut tell = |what| tell(Ask::Told(Told { generation, what }));
+            let begun = Instant::now();
+            let entered = (from == From::Here).then_some(&start);
+            let proof = watched(&start, entered, &stop, |progress, time| tell(What::SoFar(progress, time)));
+            tell(What::Found(Arc::new(Mutex::new(Some(proof))), begun.elapsed()));
+        }))
+    }
+
+    /// Searches all maps of the file, each from where it is entered.
+    fn search_maps(&mut self, desk: &Desk) -> Effect<Ask> {
+        let Some(book) = desk.game.book().cloned() else { return Effect::Nothing };
+        self.stop.store(true, Ordering::Relaxed);
+        self.stop = Arc::default();
+        self.generation += 1;
+        self.maps.clear();
+        self.maps_of = Some(book.clone());
+        self.running = Some(Running { so_far: None, before: Vec::new() });
+        let (generation, stop) = (self.generation, self.stop.clone());
+        Effect::Work(Box::new(move |tell| {
+            let mut tell = |what| tell(Ask::Told(Told { generation, what }));
+            for map in 0..book.maps.len() {
+                let Ok(session) = Session::new(Start::map(book.clone(), map)) else { continue };
+                if stop.load(Ordering::Relaxed) {
+                    break;
+                }
+                let proof = watched(session.grid(), None, &stop, |progress, time| tell(What::SoFar(progress, time)));
+                tell(What::Map(map, Box::new(proof.report().clone())));
+            }
+            tell(What::AllMaps);
         }))
     }
 
@@ -309,6 +367,8 @@ impl Proof {
                     running.so_far = Some((progress, time));
                 }
             }
+            What::Map(map, report) => self.maps.push((map, *report)),
+            What::AllMaps => self.running = None,
             What::Found(found, took) => {
                 let Some(running) = self.running.take() else { return };
                 self.took = Some(took);

@@ -5,7 +5,7 @@ use crate::desk::Desk;
 use crate::desk::proof::Proven;
 use crate::hands::LONGEST_SEARCH;
 use crate::ui::Hits;
-use crate::ui::pen::Pen;
+use crate::ui::pen::{Pen, ellipsis};
 use crate::ui::theme::Theme;
 use crate::words::{counted, proof as told};
 use magpie_core::input::Input;
@@ -48,8 +48,15 @@ pub fn lines(page: Page, desk: &Desk) -> usize {
         Page::Win => answers(report).len(),
         Page::Cells => kinds(report).len(),
         Page::Promises => report.promises.len(),
-        Page::Shape | Page::Rules => 0,
+        Page::Rules => report.unused.as_ref().map_or(0, Vec::len),
+        Page::Shape => 0,
     }
+}
+
+/// The line of the rule that a line of the last page is about.
+pub fn rule(line: usize, desk: &Desk) -> Option<u32> {
+    let report = desk.proven.as_ref()?.proof.report();
+    Some(report.unused.as_ref()?.get(line)?.at(desk.game.book()?).line)
 }
 
 /// The tape of a line of a page.
@@ -72,6 +79,10 @@ pub fn render(bench: &Proof, desk: &Desk, theme: Theme, area: Rect, buffer: &mut
     }
     let Some(proven) = &desk.proven else {
         nothing(desk, theme, &mut pen);
+        if bench.page == Page::Shape {
+            maps(bench, desk, theme, &mut pen);
+        }
+        pen.finish();
         return hits;
     };
     let report = proven.proof.report();
@@ -80,8 +91,11 @@ pub fn render(bench: &Proof, desk: &Desk, theme: Theme, area: Rect, buffer: &mut
         Page::Win => win(bench, desk, proven, theme, (area, &mut hits), &mut pen),
         Page::Cells => cells(bench, desk, report, theme, (area, &mut hits), &mut pen),
         Page::Promises => promises(bench, desk, report, theme, (area, &mut hits), &mut pen),
-        Page::Shape => shape(report, theme, area, &mut pen),
-        Page::Rules => rules(desk, report, theme, &mut pen),
+        Page::Shape => {
+            shape(report, bench.maps.len(), theme, area, &mut pen);
+            maps(bench, desk, theme, &mut pen);
+        }
+        Page::Rules => rules(bench, desk, report, theme, (area, &mut hits), &mut pen),
     }
     pen.finish();
     hits
@@ -276,11 +290,12 @@ fn promises(bench: &Proof, desk: &Desk, report: &Report, theme: Theme, (area, hi
 }
 
 /// How many states lie how deep, as a chart.
-fn shape(report: &Report, theme: Theme, area: Rect, pen: &mut Pen) {
+fn shape(report: &Report, maps: usize, theme: Theme, area: Rect, pen: &mut Pen) {
     pen.heading("states by depth");
     let most = report.levels.iter().copied().max().unwrap_or(0);
     let deepest = report.depth().max(1);
-    let height = area.height.saturating_sub(12).clamp(6, 18);
+    // The list of maps below it stays in sight where there is room for both.
+    let height = area.height.saturating_sub(14 + maps.max(1) as u16).clamp(6, 18);
     pen.widget(height, |area, buffer| {
         // More bars than the chart has columns, so that none of these stays empty.
         let columns = 2 * usize::from(area.width).max(1);
@@ -325,7 +340,24 @@ fn shape(report: &Report, theme: Theme, area: Rect, pen: &mut Pen) {
     }
 }
 
-fn rules(desk: &Desk, report: &Report, theme: Theme, pen: &mut Pen) {
+/// All maps of the file, a row each.
+fn maps(bench: &Proof, desk: &Desk, theme: Theme, pen: &mut Pen) {
+    let Some(book) = desk.game.book() else { return };
+    pen.gap();
+    pen.heading("all maps of the file");
+    if bench.maps.is_empty() {
+        pen.line("  a searches them, one after the other", theme.faint());
+        return;
+    }
+    pen.line(told::HEAD, theme.faint());
+    for (map, report) in &bench.maps {
+        let style = if desk.game.grid().is_some_and(|grid| grid.map() == *map) { theme.accent() } else { theme.text() };
+        let row = told::row(*map, &book.maps[*map].title, report);
+        pen.line(&ellipsis(&row, pen.width()), style);
+    }
+}
+
+fn rules(bench: &Proof, desk: &Desk, report: &Report, theme: Theme, (area, hits): Where, pen: &mut Pen) {
     pen.heading("rules that nothing ever used");
     let Some(book) = desk.game.book() else { return };
     let Some(unused) = &report.unused else {
@@ -337,8 +369,9 @@ fn rules(desk: &Desk, report: &Report, theme: Theme, pen: &mut Pen) {
     }
     let at: Vec<_> = unused.iter().map(|rule| rule.at(book)).collect();
     let spans: Vec<_> = at.iter().map(|at| at.span).collect();
-    for (at, words) in at.iter().zip(on_one_line(desk.text.source(), &spans)) {
-        pen.hanging(&[(&format!("  line {:<5}", at.line), theme.faint()), (&words, theme.text())], 12);
+    for (line, (at, words)) in at.iter().zip(on_one_line(desk.text.source(), &spans)).enumerate() {
+        let style = if bench.line == line { theme.accent() } else { theme.faint() };
+        entry(bench, line, &[(&format!("line {:<5}", at.line), style), (&words, theme.text())], 10, (area, hits), pen);
     }
     pen.gap();
     pen.wrapped(

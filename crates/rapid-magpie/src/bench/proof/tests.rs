@@ -97,6 +97,27 @@ fn cells_stand_on_the_board_and_every_page_says_its_own() {
 }
 
 #[test]
+fn all_maps_stand_side_by_side_and_an_unused_rule_leads_to_its_line() {
+    let mut stand = Stand::<Proof>::demo("cog-loft");
+    stand.ask(Ask::Search(From::Entry)).ask(Ask::Turn(Page::Shape)).ask(Ask::Maps);
+    stand.shows(&["all maps of the file", "in 7    3", "in 43    2", "The back"]);
+    stand.desk.next_map();
+    stand.tell();
+    stand.shows(&["in 43    2"]);
+    let text = stand.desk.text.source().replace("apprentice into hole: stop", "apprentice into hole: perish");
+    stand.desk.file_changed(text.into_bytes());
+    stand.tell();
+    stand.shows(&["a searches them"]);
+    stand.ask(Ask::Turn(Page::Rules)).ask(Ask::Move(1));
+    let line = super::pages::rule(1, &stand.desk).unwrap() as usize;
+    let shown = stand.desk.text.source().lines().nth(line - 1).unwrap();
+    stand.shows(&[&format!("▸ line {line}"), shown.split("  //").next().unwrap().trim()]);
+    assert!(
+        matches!(stand.bench.ask(&mut stand.desk, Ask::Rule), crate::bench::Effect::Line(at) if at as usize == line)
+    );
+}
+
+#[test]
 fn a_broken_promise_is_put_on_the_tape() {
     let source =
         crate::yard::find("cog-loft").unwrap().rulebook.replace("never count cog on hole > 0", "never bridged > 0");

@@ -78,6 +78,8 @@ pub enum Ask {
     TakeBack,
     /// To the clause of the pair under the cursor, in the text.
     Clause,
+    /// To a line of the text.
+    ToLine(u32),
     /// A scenario of the list.
     Scenario(usize),
     /// What came out of a scenario.
@@ -197,12 +199,9 @@ impl Bench for Rules {
                     desk.say("there is no mistake and no warning");
                 }
             }
+            Ask::ToLine(line) => self.show_line(desk, line),
             Ask::Clause => match self.table.line(desk) {
-                Some(line) => {
-                    self.editor.follow(desk);
-                    self.editor.go_to_line(line);
-                    self.page = Page::Text;
-                }
+                Some(line) => self.show_line(desk, line),
                 None => desk.say("no clause is about this pair: Enter adds one"),
             },
         }
@@ -286,6 +285,13 @@ impl Rules {
     /// Whether keys go into the text.
     fn is_typing(&self) -> bool {
         self.page == Page::Text && self.editor.typing
+    }
+
+    /// Goes to a line of the text.
+    fn show_line(&mut self, desk: &Desk, line: u32) {
+        self.editor.follow(desk);
+        self.editor.go_to_line(line);
+        self.page = Page::Text;
     }
 
     /// Writes what was typed into the file, else the rules that were changed here, and plays the tape again.
