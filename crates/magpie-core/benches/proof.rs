@@ -19,15 +19,25 @@ use std::time::{Duration, Instant};
 #[global_allocator]
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
-/// A room in which three crates are pushed onto marks; with `wins` a win can be reached.
-fn room(crates: [&str; 5], win: &str) -> Grid {
-    let rows = crates.map(|row| format!("  #{row}#\n")).concat();
+/// A room in which three crates are pushed, by itself or as a part of a level of so many columns and rows whose other rooms
+/// cannot be entered.
+fn room(crates: [&str; 5], win: &str, (columns, rows): (usize, usize)) -> Grid {
+    let mut lines = vec!["#".repeat(columns)];
+    lines.extend(crates.map(|row| format!("#{row}#{}", elsewhere(columns - 10, true))));
+    lines.push("#".repeat(columns));
+    lines.extend((7..rows).map(|row| format!("#{}", elsewhere(columns - 1, row + 1 < rows))));
+    let rows = lines.iter().map(|line| format!("  {line}\n")).collect::<String>();
     let source = format!(
         "game \"Bench\"\ncell 10 px\nkinds\n  slat . floor\n  wall # body\n  man M body\n  box c body\n  bay m mark\nground slat\n\
-         map \"Room\"\n  ##########\n{rows}  ##########\ncontrol man with arrows\nrules\n  man into box: shove\n  win when {win}\n"
+         map \"Room\"\n{rows}control man with arrows\nrules\n  man into box: shove\n  win when {win}\n"
     );
     let reading = read_text(&source, &|_| Err(String::new()));
     Grid::new(Arc::new(reading.rulebook.unwrap()), 0, None, &mut Nobody).unwrap()
+}
+
+/// Cells of rooms that nobody gets into: floor with a wall here and there.
+fn elsewhere(columns: usize, is_open: bool) -> String {
+    (0..columns).map(|column| if is_open && column % 5 != 3 && column + 1 < columns { '.' } else { '#' }).collect()
 }
 
 /// So many threads.
@@ -112,10 +122,15 @@ fn main() {
     if !std::env::args().any(|argument| argument == "--bench") {
         return;
     }
+    measure("A room of 10 by 7", (10, 7));
+    measure("The same room in a level of 24 by 16", (24, 16));
+}
+
+fn measure(name: &str, extent: (usize, usize)) {
     let crates = ["M.......", "..c.....", "....c...", "..c.....", "........"];
     let won = "count box on bay > 0";
     let bay = crates.map(|row| row.replacen("....c...", "....c..m", 1));
-    let with_bay = room(bay.each_ref().map(String::as_str), won);
+    let with_bay = room(bay.each_ref().map(String::as_str), won, extent);
     let goal = with_bay.book().kind_named("bay").unwrap();
     let is_won = |node: &Cloned| {
         let board = node.0.board();
@@ -129,7 +144,7 @@ fn main() {
     assert_eq!(proof.report().win.tape.as_ref().map(Vec::len), length, "both find ways of one length");
 
     // Everything that can be reached, where nothing wins.
-    let start = room(crates, "count box > 3");
+    let start = room(crates, "count box > 3", extent);
     let (before, states) = (resident(), Cell::new(0_u32));
     let most = Cell::new(0_usize);
     let counted = |node: &Cloned| {
@@ -153,7 +168,7 @@ fn main() {
     assert_eq!(two.report().states, states.get());
     let bytes = one.report().bytes as f64 / f64::from(states.get());
     let rate = |time: f64| f64::from(states.get()) / time;
-    println!("{} states, both the same; a win in {length:?} inputs, both the same", states.get());
+    println!("{name}: {} states, both the same; a win in {length:?} inputs, both the same", states.get());
     println!("cloned boards        {:>9.0} states/s  {rival_bytes:>6.0} bytes a state", rate(rival));
     println!("proof, one thread    {:>9.0} states/s  {bytes:>6.0} bytes a state", rate(one_time));
     println!("proof, two threads   {:>9.0} states/s", rate(two_time));

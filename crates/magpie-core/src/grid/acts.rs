@@ -1,6 +1,6 @@
 //! Actions: what inputs and timers ask for.
 
-use super::context::Context;
+use super::context::{Context, Few};
 use super::deeds::Requests;
 use super::flow::Flow;
 use super::plan::Step;
@@ -11,6 +11,7 @@ use crate::board::{CellId, PieceId};
 use crate::rulebook::{Action, HeadingWord, KindId, Pieces, PlainVerb, Spot};
 use crate::space::Heading;
 use hashbrown::{HashMap, HashSet};
+use smallvec::SmallVec;
 use std::collections::VecDeque;
 
 /// What an action of a body is to be told as: its name and cell before it acts.
@@ -293,7 +294,7 @@ impl Grid {
     }
 
     /// The pieces meant by a key's action: those that may not turn straight back do not heed it.
-    fn heeding(&mut self, pieces: &Pieces, context: &Context) -> Vec<PieceId> {
+    fn heeding(&mut self, pieces: &Pieces, context: &Context) -> Few {
         let mut found = self.pieces(pieces, context);
         if let Some(heading) = self.turn.not_back {
             found.retain(|piece| !self.is_back(*piece, heading));
@@ -414,10 +415,10 @@ impl Grid {
     /// going east, north, south and diagonally, ties in reading order.
     fn foremost_first(
         &mut self,
-        mut pieces: Vec<PieceId>,
+        mut pieces: Few,
         word: &HeadingWord,
         context: &Context,
-    ) -> Vec<(Heading, PieceId)> {
+    ) -> SmallVec<[(Heading, PieceId); 2]> {
         self.one_of_each_body(&mut pieces);
         if let [piece] = pieces[..] {
             let heading = self.heading_word(piece, word, &context.view).filter(|_| self.stands(piece));
@@ -439,7 +440,7 @@ impl Grid {
     /// One request for every piece, in an order fixed beforehand; each may ask several times in a row.
     fn step_all<W: Watch>(
         &mut self,
-        pieces: Vec<PieceId>,
+        pieces: Few,
         word: &HeadingWord,
         times: u32,
         context: &Context,

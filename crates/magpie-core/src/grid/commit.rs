@@ -1,6 +1,6 @@
 //! Asking: a plan is committed, or refused; what comes of it besides, and who asks on.
 
-use super::context::{Context, Matched, View};
+use super::context::{Context, Few, Matched, View};
 use super::flow::{Flow, Goes};
 use super::ledger::{Asked, CheckKind, Reason, Request, Shoved};
 use super::plan::{Decided, Member, Step};
@@ -291,7 +291,7 @@ impl Grid {
         // The last of the list is the next to ask.
         found.sort_unstable();
         found.dedup();
-        let mut pieces: Vec<PieceId> = found.into_iter().map(|(_, _, piece)| piece).collect();
+        let mut pieces: Few = found.into_iter().map(|(_, _, piece)| piece).collect();
         self.one_of_each_body(&mut pieces);
         self.turn.sliding.extend(pieces);
     }

@@ -3,7 +3,14 @@
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{Area, KindId, SetId, ShapeId};
 use crate::space::Heading;
+use smallvec::SmallVec;
 use std::rc::Rc;
+
+/// Pieces of which there are seldom many.
+pub(super) type Few = SmallVec<[PieceId; 4]>;
+
+/// Numbers of rules, of which seldom many belong together.
+pub(super) type Rules = SmallVec<[usize; 4]>;
 
 /// What a condition may refer to besides the board.
 #[derive(Clone, Copy, Debug, Default)]

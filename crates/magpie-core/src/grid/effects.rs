@@ -1,6 +1,6 @@
 //! Effects, and what actions have in common with them: pieces and counters change, things are put down.
 
-use super::context::{Context, Matched, Spawn, Spawned, Where};
+use super::context::{Context, Few, Matched, Spawn, Spawned, Where};
 use super::deeds;
 use super::flow::{Ended, Flow, Goes};
 use super::report::ActionReport;
@@ -240,7 +240,7 @@ impl Grid {
     }
 
     /// The pieces meant, those that still stand on the board, in reading order, the top layer of a cell first.
-    pub(super) fn pieces(&mut self, pieces: &Pieces, context: &Context) -> Vec<PieceId> {
+    pub(super) fn pieces(&mut self, pieces: &Pieces, context: &Context) -> Few {
         let (set, on) = match pieces {
             Pieces::Matched(set, on) => {
                 let book = self.book.clone();
@@ -257,7 +257,7 @@ impl Grid {
                     .collect();
             }
             Pieces::Every(set, on) => (*set, *on),
-            Pieces::Active => return self.active(),
+            Pieces::Active => return self.active().into(),
             Pieces::Tapped => return self.topmost(&Spot::Tapped, context),
             Pieces::Dragged => return self.topmost(&Spot::Dragged, context),
             Pieces::Dropped => return self.topmost(&Spot::Dropped, context),
@@ -272,11 +272,11 @@ impl Grid {
             && let Some(piece) = self.state.board.only_piece(set)
             && !self.turn.settling
         {
-            return vec![piece];
+            return Few::from_slice(&[piece]);
         }
         let mut cells = Vec::new();
         self.state.board.cells_of(set, &mut cells);
-        let mut found = Vec::with_capacity(cells.len());
+        let mut found = Few::with_capacity(cells.len());
         for cell in cells {
             for place in self.state.board.seats(cell) {
                 if self.state.board.kind_in(cell, place).is_some_and(|kind| set.contains(kind))
@@ -295,7 +295,7 @@ impl Grid {
     }
 
     /// The topmost piece of a spot, the ground excepted.
-    fn topmost(&mut self, spot: &Spot, context: &Context) -> Vec<PieceId> {
+    fn topmost(&mut self, spot: &Spot, context: &Context) -> Few {
         self.spot(spot, &context.view).and_then(|cell| self.top_piece(cell)).into_iter().collect()
     }
 
@@ -313,6 +313,11 @@ impl Grid {
     pub(super) fn shares(&self, piece: PieceId, cell: CellId, with: SetId) -> bool {
         let board = &self.state.board;
         let with = self.book.set(with);
+        if self.state.bonds.riders.is_empty() && !board.has_loose(cell) {
+            let own = board.layer(board.kind_of(piece));
+            let mut others = (0..board.layers()).filter(|layer| *layer != own);
+            return others.any(|layer| board.kind_at(cell, layer).is_some_and(|kind| with.contains(kind)));
+        }
         if let Some(carrier) = self.carrier_of(piece) {
             return with.contains(board.kind_of(carrier));
         }

@@ -1,6 +1,6 @@
 //! Playing: inputs, timers, turns, outcomes (docs/model.md, sections 4 and 5).
 
-use super::context::Context;
+use super::context::{Context, Rules};
 use super::flow::{Due, Ended, Flow, Goes, Taken, Touch};
 use super::report::{Answer, Fired};
 use super::state::{Grid, Running};
@@ -261,9 +261,8 @@ impl Grid {
         self.turn = Turn { touch: cause.touch(), ..Turn::default() };
         self.state.small.turns += 1;
         let number = self.state.small.turns;
-        let book = self.book.clone();
-        let about = |at: &usize| self.is_about(&book.inputs[*at].trigger, cause);
-        let rules: Vec<usize> = (0..book.inputs.len()).filter(about).collect();
+        let about = |at: &usize| self.is_about(&self.book.inputs[*at].trigger, cause);
+        let rules: Rules = (0..self.book.inputs.len()).filter(about).collect();
         let glided = if matches!(cause, Cause::Glide) { self.glide(watch) } else { Ok(()) };
         let by_itself = matches!(cause, Cause::Timer(_) | Cause::Glide);
         let flow = glided.and_then(|()| self.act_and_settle(&rules, by_itself, watch));
@@ -313,7 +312,7 @@ impl Grid {
             return Ok(());
         }
         let book = self.book.clone();
-        let mut fitting: Vec<usize> = Vec::with_capacity(rules.len());
+        let mut fitting = Rules::new();
         for rule in rules {
             let guard = book.inputs[*rule].guard.as_ref();
             if guard.is_none_or(|guard| self.cond_holds(guard, &context.view)) {

@@ -1,7 +1,7 @@
 //! Rigid bodies: shapes that are spawned, turned, locked, and break when they lose a piece (docs/model.md, section 6a).
 
 use super::bonds::Body;
-use super::context::View;
+use super::context::{Few, View};
 use super::plan::Step;
 use super::state::Grid;
 use crate::board::{CellId, PieceId};
@@ -31,7 +31,7 @@ impl Grid {
     }
 
     /// One piece of each body of these, the first of each.
-    pub(super) fn one_of_each_body(&self, pieces: &mut Vec<PieceId>) {
+    pub(super) fn one_of_each_body(&self, pieces: &mut Few) {
         if self.state.bonds.bodies.is_empty() {
             return;
         }
