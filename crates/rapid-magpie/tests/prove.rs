@@ -165,3 +165,22 @@ fn demos_are_won_as_their_files_say() {
     let (_, found) = proved(&demos(), &["cog-loft.magpie", "--map", "5"]);
     assert_eq!(found["no_way_back"]["tape"], json!(["right", "right"]));
 }
+
+#[test]
+fn every_map_of_the_yard_is_searched_to_its_end_or_a_limit() {
+    for entry in std::fs::read_dir(demos()).unwrap() {
+        let path = entry.unwrap().path();
+        if path.extension().is_none_or(|extension| extension != "magpie") {
+            continue;
+        }
+        let name = path.file_name().unwrap().to_str().unwrap();
+        let (code, output, errors) = run(&demos(), &["prove", name, "--map", "all", "--states", "1000", "--json"]);
+        let maps: Value = serde_json::from_str(&output).unwrap_or_else(|_| panic!("{name}: {errors}"));
+        for map in maps.as_array().unwrap() {
+            let is_whole = map["complete"] == json!(true);
+            assert_eq!(is_whole, map["limit"].is_null(), "{name}");
+            assert!(is_whole || map["states"] == json!(1000), "{name}: {}", map["states"]);
+            assert!(is_whole || code == 3, "{name}: {code}");
+        }
+    }
+}

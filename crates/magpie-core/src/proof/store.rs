@@ -83,7 +83,8 @@ impl Keys {
     /// Adds a key; gives its place.
     fn add(&mut self, key: &[u8]) -> u32 {
         let room = 4 + key.len().next_multiple_of(UNIT);
-        if self.chunks.last().is_none_or(|last| last.len() + room > last.capacity().max(CHUNK)) {
+        // A place is told by its chunk, so that a chunk is never longer than one, except by a single key.
+        if self.chunks.last().is_none_or(|last| last.len() + room > CHUNK) {
             // A small search keeps to a small chunk.
             let room = if self.chunks.is_empty() { room } else { CHUNK.max(room) };
             self.chunks.push(Vec::with_capacity(room));
@@ -192,5 +193,30 @@ impl Known {
     /// Which of so many hands looks after a hash.
     pub const fn hand(hash: u64, hands: usize) -> usize {
         Self::table(hash) / TABLES.div_ceil(hands)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Enough keys for several chunks, of every length, some longer than a chunk.
+        #[test]
+        fn every_key_is_found_where_it_was_put(
+            first in 0_usize..200,
+            lengths in prop::collection::vec(prop_oneof![20 => 0_usize..20_000, 1 => Just(CHUNK + 3)], 20..60),
+        ) {
+            let key = |number: usize, length: usize| -> Vec<u8> { (0..length).map(|at| (at ^ number) as u8).collect() };
+            let all: Vec<Vec<u8>> =
+                [first].into_iter().chain(lengths).enumerate().map(|(number, length)| key(number, length)).collect();
+            let mut keys = Keys::default();
+            let places: Vec<u32> = all.iter().map(|key| keys.add(key)).collect();
+            for (place, key) in places.into_iter().zip(&all) {
+                prop_assert_eq!(keys.get(place), key.as_slice());
+            }
+            prop_assert_eq!(keys.bytes, keys.chunks.iter().map(Vec::capacity).sum::<usize>());
+        }
     }
 }
