@@ -26,7 +26,7 @@ fn room(crates: [&str; 5], win: &str, (columns, rows): (usize, usize)) -> Grid {
     lines.extend(crates.map(|row| format!("#{row}#{}", elsewhere(columns - 10, true))));
     lines.push("#".repeat(columns));
     lines.extend((7..rows).map(|row| format!("#{}", elsewhere(columns - 1, row + 1 < rows))));
-    let rows = lines.iter().map(|line| format!("  {line}\n")).collect::<String>();
+    let rows = format!("  {}\n", lines.join("\n  "));
     let source = format!(
         "game \"Bench\"\ncell 10 px\nkinds\n  slat . floor\n  wall # body\n  man M body\n  box c body\n  bay m mark\nground slat\n\
          map \"Room\"\n{rows}control man with arrows\nrules\n  man into box: shove\n  win when {win}\n"
