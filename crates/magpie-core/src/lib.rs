@@ -25,6 +25,7 @@
 //! | find the mistake behind wrong numbers | [`mishap::diagnose`], [`formula::compare`] |
 //! | see the motion between two cells | [`pace::run`] |
 //! | prove what is true of every way to play | [`proof::prove`] |
+//! | hold somebody else's program against the model | [`trace::compare`] |
 //!
 //! Columns, rows and indices are whole numbers, positions are `f64` pixels, time is whole milliseconds. The crate knows no
 //! clock, file, thread, terminal or colour value. A rulebook comes in as bytes, inputs come in as values, and everything
@@ -45,6 +46,7 @@ pub mod proof;
 pub mod rulebook;
 pub mod space;
 pub mod tape;
+pub mod trace;
 
 pub use board::Board;
 pub use grid::{Answer, Check, Grid, LayoutError, Nobody, Reason, Recorder, Request, Taken, Watch};

@@ -6,6 +6,9 @@ pub const MOST_SHOWN: usize = 100;
 /// Most bytes of one row of a batch.
 pub const LONGEST_ROW: usize = 1 << 20;
 
+/// Most bytes of one line of a log, or of what a driven program prints.
+pub const LONGEST_LINE: usize = 1 << 20;
+
 /// Largest kept tape that is read, in bytes: room for the longest tape of a session.
 pub const LARGEST_KEPT: usize = 64 << 20;
 

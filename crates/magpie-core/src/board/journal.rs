@@ -27,6 +27,14 @@ pub(super) enum Change {
     Put {
         piece: u32,
     },
+    /// It gave its slot to another and stands beside it.
+    Loosened {
+        piece: u32,
+    },
+    /// It stood beside a slot, and stands in one from now on.
+    Tightened {
+        piece: u32,
+    },
     Stepped {
         piece: u32,
         cell: u32,
@@ -126,7 +134,11 @@ impl Board {
                     let cell = before.get(&piece).map_or(Some(self.pieces[piece as usize].cell), |found| found.0);
                     before.insert(piece, (cell, old));
                 }
-                Change::Put { .. } | Change::Turned { .. } | Change::Filled => {}
+                Change::Put { .. }
+                | Change::Loosened { .. }
+                | Change::Tightened { .. }
+                | Change::Turned { .. }
+                | Change::Filled => {}
             }
         }
         let place = |cell: u32| (cell != NOWHERE).then(|| self.cell(CellId(cell)));
@@ -156,7 +168,11 @@ impl Board {
                 Change::Removed { piece, cell }
                 | Change::Lifted { piece, cell }
                 | Change::Stepped { piece, cell, .. } => (piece, cell),
-                Change::Put { piece } | Change::Turned { piece, .. } | Change::Became { piece, .. } => (piece, NOWHERE),
+                Change::Put { piece }
+                | Change::Loosened { piece }
+                | Change::Tightened { piece }
+                | Change::Turned { piece, .. }
+                | Change::Became { piece, .. } => (piece, NOWHERE),
             };
             let now = self.pieces[piece as usize].cell;
             into.extend([old, now].into_iter().filter(|cell| *cell != NOWHERE));
@@ -215,6 +231,8 @@ impl Board {
             Change::Put { piece } => {
                 self.lift(PieceId(piece));
             }
+            Change::Loosened { piece } => self.tighten(piece),
+            Change::Tightened { piece } => self.pieces[piece as usize].loose = true,
             Change::Stepped { piece, cell, old } => {
                 self.lift(PieceId(piece));
                 self.pieces[piece as usize].heading = old;

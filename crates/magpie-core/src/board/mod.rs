@@ -58,6 +58,8 @@ pub struct Board {
     ground: Option<KindId>,
     /// Kinds of which a cell may hold any number, by kind.
     crowding: Vec<bool>,
+    /// What comes into a cell takes the place of what stands there, which then stands beside it.
+    shares: bool,
     /// Pieces that stand beside the slots of their cells, in the order of their numbers.
     loose: HashMap<u32, Vec<u32>>,
     /// How many bare pieces there are of each kind.
@@ -96,6 +98,7 @@ impl Board {
             by_kind: vec![Vec::new(); layer_of.len()],
             crowding: vec![false; layer_of.len()],
             bare: vec![0; layer_of.len()],
+            shares: false,
             loose: HashMap::new(),
             layer_of,
             ground,
@@ -110,6 +113,11 @@ impl Board {
         for kind in kinds.iter() {
             self.crowding[usize::from(kind.0)] = true;
         }
+    }
+
+    /// Lets two pieces of a layer share a cell; only before the first change.
+    pub const fn let_share(&mut self) {
+        self.shares = true;
     }
 
     /// Columns and rows.
@@ -364,6 +372,9 @@ impl Board {
             self.journal.push(Change::Lifted { piece: piece.0, cell: from });
         }
         for (piece, to) in moves {
+            if self.shares {
+                self.make_way(*piece, *to);
+            }
             self.put(*piece, to.0);
             self.journal.push(Change::Put { piece: piece.0 });
         }
@@ -373,7 +384,7 @@ impl Board {
     #[inline]
     pub fn step(&mut self, piece: PieceId, to: CellId, heading: Option<Heading>) {
         let Piece { cell, kind, heading: old, loose, .. } = self.pieces[piece.0 as usize];
-        if loose {
+        if loose || self.shares {
             self.shift(&[(piece, to)]);
             self.turn(piece, heading.or(old));
             return;

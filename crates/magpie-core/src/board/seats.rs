@@ -1,6 +1,7 @@
 //! The seats of a cell: one a layer, and one for each piece that stands beside the layers.
 
-use super::{Board, CellId, PieceId};
+use super::journal::Change;
+use super::{Board, CellId, Piece, PieceId};
 use crate::rulebook::KindId;
 
 /// Where something stands within a cell: a layer, or, counted on from there, a piece beside the layers.
@@ -114,6 +115,36 @@ impl Board {
     #[inline]
     pub fn is_loose(&self, piece: PieceId) -> bool {
         self.pieces[piece.0 as usize].loose
+    }
+
+    /// Where a cell is shared: what stands in the slot that a piece comes into stands beside it from now on, and who comes
+    /// into a free slot stands beside nobody.
+    pub(super) fn make_way(&mut self, piece: PieceId, to: CellId) {
+        let kind = self.kind_of(piece);
+        let layer = self.layer(kind);
+        if self.crowding[usize::from(kind.0)] {
+            return;
+        }
+        if let Some(other) = self.piece_at(to, layer) {
+            let slot = self.slot(layer, to.0);
+            self.slots[slot] = super::EMPTY;
+            self.pieces[other.0 as usize].loose = true;
+            self.put_loose(other.0, to.0);
+            self.journal.push(Change::Loosened { piece: other.0 });
+        }
+        if self.is_loose(piece) {
+            self.pieces[piece.0 as usize].loose = false;
+            self.journal.push(Change::Tightened { piece: piece.0 });
+        }
+    }
+
+    /// A piece beside a slot takes it again.
+    pub(super) fn tighten(&mut self, piece: u32) {
+        let Piece { cell, kind, .. } = self.pieces[piece as usize];
+        self.lift_loose(piece, cell);
+        self.pieces[piece as usize].loose = false;
+        let slot = self.slot(self.layer(kind), cell);
+        self.slots[slot] = piece + 1;
     }
 
     pub(super) fn put_loose(&mut self, piece: u32, cell: u32) {

@@ -6,6 +6,7 @@ use super::flow::Flow;
 use super::plan::Step;
 use super::report::ActionReport;
 use super::state::{Chosen, Grid};
+use super::switches::Switch;
 use super::watch::{Nobody, Watch};
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{Action, HeadingWord, KindId, Pieces, PlainVerb, Spot};
@@ -401,6 +402,9 @@ impl Grid {
         }
         if moves.iter().any(|(piece, _)| self.body_of(*piece).is_some()) {
             return Err("a shape");
+        }
+        if self.switches.has(Switch::SwapHalf) && moves.len() > 1 {
+            moves.drain(1..).for_each(|(piece, _)| self.state.board.remove(piece));
         }
         self.state.board.shift(&moves);
         if if_run && !self.makes_run([one, other]) {

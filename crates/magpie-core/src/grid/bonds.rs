@@ -1,7 +1,8 @@
 //! What ties pieces to each other and to time: gliders, riders, rigid bodies, trails. Copied on every change, so that
 //! going back is going back to an older copy; a game without any of it pays nothing.
 
-use crate::board::{Board, PieceId, mix};
+use crate::board::{Board, CellId, PieceId, mix};
+use crate::rulebook::KindId;
 use crate::space::{Cell, Heading};
 use std::collections::VecDeque;
 use std::sync::Arc;
@@ -27,6 +28,8 @@ pub(super) struct Rider {
     pub last: Cell,
     /// Who boarded earlier has a lower number.
     pub boarded: u64,
+    /// The cell where it got on.
+    pub on_at: Cell,
 }
 
 /// A rigid group of pieces within a square.
@@ -59,6 +62,8 @@ impl Body {
 pub(super) struct Tail {
     pub pieces: Arc<VecDeque<PieceId>>,
     pub limit: u32,
+    /// What it grows by behind the next move, in a game that does this wrong.
+    pub late: u32,
 }
 
 /// Everything that a board of pieces does not hold.
@@ -76,6 +81,8 @@ pub(super) struct Bonds {
     pub active: Option<u32>,
     /// What each trail of the rulebook has left.
     pub tails: Vec<Tail>,
+    /// Cells that count as taken by a kind that has left them, in a game that does this wrong.
+    pub kept: Vec<(CellId, KindId)>,
 }
 
 impl Bonds {
@@ -95,7 +102,7 @@ impl Bonds {
     pub fn add_rider(&mut self, piece: PieceId, carrier: PieceId, offset: (i128, i128), last: Cell) {
         let boarded = self.riders.iter().map(|rider| rider.boarded + 1).max().unwrap_or(0);
         let at = self.riders.partition_point(|rider| rider.piece < piece);
-        self.riders.insert(at, Rider { piece, carrier, offset, last, boarded });
+        self.riders.insert(at, Rider { piece, carrier, offset, last, boarded, on_at: last });
     }
 
     /// A number that tells states apart, gliders aside: they follow the clock.

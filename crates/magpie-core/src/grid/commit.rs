@@ -6,6 +6,7 @@ use super::ledger::{Asked, CheckKind, Reason, Request, Shoved};
 use super::plan::{Decided, Member, Step};
 use super::report::Fired;
 use super::state::Grid;
+use super::switches::Switch;
 use super::watch::Watch;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{KindId, PlainVerb, Verb};
@@ -159,25 +160,33 @@ impl Grid {
             && self.plan.taken.is_empty()
             && self.plan.decided.is_empty()
             && !self.tables.offs
-            && !self.tables.ties
+            && self.tables.plain
             && !self.tables.moves_between
         {
             let member = self.plan.members[0];
             self.state.board.step(asker, member.to, step.heading.filter(|_| by == Asked::Own));
             return Ok(());
         }
-        let members = std::mem::take(&mut self.plan.members);
+        let mut members = std::mem::take(&mut self.plan.members);
         let mut decided = std::mem::take(&mut self.plan.decided);
         let offs = if self.tables.offs { self.left_behind(&members, step) } else { Vec::new() };
         let exits = if self.tables.warps { self.exits(&members, &decided, step) } else { Vec::new() };
         for at in 0..self.plan.taken.len() {
             self.state.board.remove(self.plan.taken[at]);
         }
+        if self.switches.has(Switch::OldCellKept) {
+            self.plan.members = members;
+            self.keep_old_cells();
+            members = std::mem::take(&mut self.plan.members);
+        }
+        if self.switches.has(Switch::PusherStays) && members.iter().any(|member| member.body > 0 && !member.swapped) {
+            members.iter_mut().filter(|member| member.body == 0).for_each(|member| member.to = member.from);
+        }
         let heads = if self.book.trails.is_empty() { Vec::new() } else { self.heads_leaving(&members) };
         let mut moves = std::mem::take(&mut self.moves);
         moves.clear();
         for member in &members {
-            if member.gone {
+            if member.gone || (member.swapped && self.switches.has(Switch::SwapHalf)) {
                 self.state.board.remove(member.piece);
             } else if member.adrift {
                 self.state.board.set_adrift(member.piece);

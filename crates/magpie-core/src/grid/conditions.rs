@@ -122,7 +122,7 @@ impl Grid {
                 let heading = board.heading_of(piece)?;
                 board.id(self.book.geometry.neighbour(board.cell(cell), heading))
             }
-            Spot::At(cell) => board.id(*cell),
+            Spot::At(cell) => board.id(self.switches.margin.inner(*cell)),
         };
         cell.filter(|cell| !board.is_void(*cell))
     }

@@ -12,6 +12,9 @@ use crate::rulebook::{KindId, PlainVerb, Verb};
 impl Grid {
     /// Two pieces of the plan on one layer of a cell, or one where a staying piece of its layer stands.
     pub(super) fn check_room<W: Watch>(&mut self) {
+        if self.switches.lets_share() {
+            return;
+        }
         let mut slots = std::mem::take(&mut self.plan.slots);
         slots.clear();
         for (at, member) in self.plan.members.iter().enumerate().filter(|(_, member)| !member.gone && !member.adrift) {

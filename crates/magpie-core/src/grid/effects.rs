@@ -339,7 +339,7 @@ impl Grid {
             Where::Random(on, area) => (*on, *area),
         };
         let board = &self.state.board;
-        let extent = board.extent();
+        let extent = self.map_extent();
         let ground = self.book.ground;
         let empty: Vec<CellId> = (0..board.cells())
             .map(CellId)
@@ -354,10 +354,13 @@ impl Grid {
                         && others.all(|kind| Some(kind) == ground)
                 }
             })
-            .filter(|cell| area.contains(extent, board.cell(*cell)))
+            .filter(|cell| area.contains(extent, self.switches.margin.outer(board.cell(*cell))))
             .collect();
         if empty.is_empty() {
             return None;
+        }
+        if let Some(given) = self.dealt_cell(&empty) {
+            return Some(given);
         }
         Some(empty[self.state.small.random.below(empty.len() as u32) as usize])
     }
@@ -371,10 +374,7 @@ impl Grid {
                 Spawned::Kind(_) => None,
                 Spawned::Shape(Some(shape)) => book.shapes.get(usize::from(shape.0)),
                 Spawned::Shape(None) if book.shapes.is_empty() => None,
-                Spawned::Shape(None) => {
-                    let draw = self.state.small.random.below(book.shapes.len() as u32);
-                    Some(&book.shapes[draw as usize])
-                }
+                Spawned::Shape(None) => Some(&book.shapes[self.draw_shape()]),
             };
             let kinds = shape.map_or(Vec::new(), |shape| self.kinds_of_shape(shape));
             let cell = self.free_cell(&spawn.place);

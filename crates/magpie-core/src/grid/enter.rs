@@ -5,6 +5,7 @@ use super::flow::{Ended, Flow, Goes, LayoutError};
 use super::plan::Plan;
 use super::random::Random;
 use super::state::{Back, Entry, Grid, Running, Small, State};
+use super::switches::{Dealt, Margin, Switches};
 use super::tables::Tables;
 use super::turn::Turn;
 use super::watch::Watch;
@@ -12,9 +13,16 @@ use crate::board::{Board, CellId};
 use crate::journal::Journal;
 use crate::limits::MOST_BYTES_BACK;
 use crate::rulebook::{KindId, Map, MapCells, Rulebook};
-use crate::space::{Extent, RowsFrom};
+use crate::space::{Cell, Extent, RowsFrom};
 use std::collections::VecDeque;
 use std::sync::Arc;
+
+/// What is done wrong on purpose, and what is given.
+#[derive(Default)]
+struct Wrong {
+    switches: Switches,
+    dealt: Option<Box<Dealt>>,
+}
 
 impl Grid {
     /// Enters a map of a rulebook, counted from 0. `seed` wins over the rulebook's own.
@@ -27,7 +35,21 @@ impl Grid {
         seed: Option<u64>,
         watch: &mut impl Watch,
     ) -> Result<Self, LayoutError> {
-        Self::build(book, map, None, seed, watch)
+        Self::build(book, map, None, seed, Wrong::default(), watch)
+    }
+
+    /// Enters a map with some steps done wrong on purpose, and with draws that are given.
+    ///
+    /// # Errors
+    /// As [`Grid::new`].
+    pub fn with_switches(
+        book: Arc<Rulebook>,
+        map: usize,
+        seed: Option<u64>,
+        (switches, dealt): (Switches, Option<Dealt>),
+        watch: &mut impl Watch,
+    ) -> Result<Self, LayoutError> {
+        Self::build(book, map, None, seed, Wrong { switches, dealt: dealt.map(Box::new) }, watch)
     }
 
     /// Enters a board of a scenario's own; play goes on after a win or a loss.
@@ -41,8 +63,8 @@ impl Grid {
         watch: &mut impl Watch,
     ) -> Result<Self, LayoutError> {
         let mut grid = match map {
-            Ok(own) => Self::build(book, 0, Some(own), seed, watch)?,
-            Err(number) => Self::build(book, number, None, seed, watch)?,
+            Ok(own) => Self::build(book, 0, Some(own), seed, Wrong::default(), watch)?,
+            Err(number) => Self::build(book, number, None, seed, Wrong::default(), watch)?,
         };
         grid.endless = true;
         Ok(grid)
@@ -53,12 +75,15 @@ impl Grid {
         map: usize,
         own_map: Option<Arc<Map>>,
         seed: Option<u64>,
+        Wrong { switches, dealt }: Wrong,
         watch: &mut impl Watch,
     ) -> Result<Self, LayoutError> {
         if own_map.is_none() && map >= book.maps.len() {
             return Err(LayoutError::NoMap(map + 1, book.maps.len()));
         }
-        let tables = Arc::new(Tables::new(&book).ok_or(LayoutError::TooManyClauses)?);
+        let mut tables = Tables::new(&book).ok_or(LayoutError::TooManyClauses)?;
+        tables.plain &= switches.is_right();
+        let tables = Arc::new(tables);
         let seed = seed.unwrap_or(book.seed);
         let small = Small {
             turns: 0,
@@ -70,7 +95,7 @@ impl Grid {
             blocked: false,
         };
         let counters = book.counters.iter().map(|counter| counter.start).collect();
-        let state = begun(&book, own_map.as_deref(), map, seed, Entry { small, counters });
+        let state = begun(&book, own_map.as_deref(), map, (seed, switches), Entry { small, counters });
         let mut grid = Self {
             book,
             tables,
@@ -82,6 +107,9 @@ impl Grid {
             own_map,
             endless: false,
             searched: false,
+            switches,
+            dealt,
+            untimed: false,
             seed,
             back: VecDeque::new(),
             bytes_left: 0,
@@ -92,7 +120,7 @@ impl Grid {
 
     /// Lays a map out and lets it begin; gives the state that was left.
     fn enter(&mut self, map: usize, entry: Entry, watch: &mut impl Watch) -> State {
-        let state = begun(&self.book, self.own_map.as_deref(), map, self.seed, entry);
+        let state = begun(&self.book, self.own_map.as_deref(), map, (self.seed, self.switches), entry);
         let old = std::mem::replace(&mut self.state, state);
         self.begin(watch);
         old
@@ -102,7 +130,7 @@ impl Grid {
     fn begin(&mut self, watch: &mut impl Watch) {
         while self.begin_map(watch) == Err(Flow::NextMap) && self.has_next_map() {
             let entry = self.carried();
-            self.state = begun(&self.book, None, self.state.map + 1, self.seed, entry);
+            self.state = begun(&self.book, None, self.state.map + 1, (self.seed, self.switches), entry);
         }
     }
 
@@ -258,6 +286,9 @@ impl Grid {
             own_map: self.own_map.clone(),
             endless: self.endless,
             searched: self.searched,
+            switches: self.switches,
+            dealt: self.dealt.clone(),
+            untimed: self.untimed,
             seed: self.seed,
             back: VecDeque::new(),
             bytes_left: 0,
@@ -285,10 +316,10 @@ impl Grid {
 }
 
 /// The state in which a map begins, before any of its rules has acted. Timers begin anew with every map.
-fn begun(book: &Rulebook, own_map: Option<&Map>, map: usize, seed: u64, entry: Entry) -> State {
+fn begun(book: &Rulebook, own_map: Option<&Map>, map: usize, (seed, switches): (u64, Switches), entry: Entry) -> State {
     State {
         map,
-        board: lay_out(book, own_map.unwrap_or(&book.maps[map]), seed),
+        board: lay_out(book, own_map.unwrap_or(&book.maps[map]), seed, switches),
         counters: entry.counters.clone(),
         small: entry.small,
         counter_journal: Journal::default(),
@@ -306,17 +337,17 @@ fn running(book: &Rulebook, now: u64) -> Vec<Running> {
 
 /// A map of a rulebook, from 0, as it is drawn: before any of its rules has acted, scattered with the rulebook's seed.
 pub fn drawn(book: &Rulebook, map: usize) -> Board {
-    lay_out(book, &book.maps[map], book.seed)
+    lay_out(book, &book.maps[map], book.seed, Switches::default())
 }
 
 /// The board of a map at its beginning.
-fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
+fn lay_out(book: &Rulebook, map: &Map, seed: u64, switches: Switches) -> Board {
     let Extent { columns, rows } = map.extent;
     let layer_of = book.kinds.iter().map(|kind| kind.layer).collect();
     // Ground that faces somewhere is no bare ground: each piece has a heading.
     let glides = |kind: KindId| book.glides.iter().any(|glide| book.set(glide.who).contains(kind));
     let bare = book.ground.filter(|ground| book.kind(*ground).facing.is_none() && !glides(*ground));
-    let mut board = Board::new(map.extent, book.layers.len() as u8, layer_of, bare);
+    let mut board = Board::new(switches.margin.around(map.extent), book.layers.len() as u8, layer_of, bare);
     book.glides.iter().for_each(|glide| board.let_crowd(book.set(glide.who)));
     let mut draws = Random::new(seed);
     let lay = |board: &mut Board, cell: CellId, kinds: &[KindId]| {
@@ -338,7 +369,7 @@ fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
     for row in 0..rows {
         let line = if book.geometry.rows == RowsFrom::Top { row } else { rows - 1 - row };
         for column in 0..columns {
-            let cell = CellId(row * columns + column);
+            let Some(cell) = board.id(switches.margin.inner(Cell::new(column.into(), row.into()))) else { continue };
             match &map.cells {
                 MapCells::Legend { cells, entries } => {
                     let entry = &entries[usize::from(cells[(line * columns + column) as usize])];
@@ -358,6 +389,14 @@ fn lay_out(book: &Rulebook, map: &Map, seed: u64) -> Board {
                 }
             }
         }
+    }
+    if switches.margin != Margin::default() {
+        let inside = |cell: Cell| map.extent.contains(switches.margin.outer(cell));
+        let around = (0..board.cells()).map(CellId).filter(|cell| !inside(board.cell(*cell)));
+        around.collect::<Vec<_>>().into_iter().for_each(|cell| board.make_void(cell));
+    }
+    if switches.lets_share() {
+        board.let_share();
     }
     board.forget();
     board

@@ -4,6 +4,7 @@ use super::context::{Context, Found, Matched};
 use super::flow::Flow;
 use super::plan::Step;
 use super::state::Grid;
+use super::switches::Switch;
 use super::watch::Watch;
 use crate::board::{Board, CellId, PieceId};
 use crate::limits::{LEAST_FALLEN, MOST_FALLEN, MOST_ROUNDS};
@@ -78,7 +79,9 @@ impl Grid {
         let extent = self.state.board.extent();
         let lines = if row { extent.rows } else { extent.columns };
         let cells = if row { extent.columns } else { extent.rows };
-        let counts = self.counts_of_lines(row, of.set, ignoring.as_ref().map(|sought| sought.set));
+        let is_short = self.switches.has(Switch::RowOneShort);
+        let counts =
+            if is_short { None } else { self.counts_of_lines(row, of.set, ignoring.as_ref().map(|sought| sought.set)) };
         if counts.as_ref().is_some_and(Vec::is_empty) {
             return Vec::new();
         }
@@ -94,10 +97,12 @@ impl Grid {
             let ignoring = ignoring.as_ref().filter(|_| ignored);
             pieces.clear();
             pieces.reserve(cells as usize);
+            let last = self.line_cells(row, line).filter(|cell| !self.state.board.is_void(*cell)).last();
             let full = self.line_cells(row, line).all(|cell| {
                 ignoring.is_some_and(|set| self.holds_seen(cell, set, &active))
                     || self.gather(cell, &of, &active, &mut pieces)
                     || self.state.board.is_void(cell)
+                    || (is_short && Some(cell) == last)
             });
             if full && !pieces.is_empty() {
                 found.push(Found { pieces: Matched::Many(pieces.as_slice().into()), line });
@@ -272,7 +277,10 @@ impl Grid {
             self.pieces(&Pieces::Every(of, None), &Context::default());
         }
         let board = &self.state.board;
-        for piece in book.set(of).iter().flat_map(|kind| board.pieces_of(kind)) {
+        let all = (0..book.kinds.len() as u16).map(KindId).filter(|kind| Some(*kind) != book.ground);
+        let moving: Vec<KindId> =
+            if self.switches.has(Switch::WallsDrop) { all.collect() } else { book.set(of).iter().collect() };
+        for piece in moving.into_iter().flat_map(|kind| board.pieces_of(kind)) {
             let Some(id) = board.cell_of(piece) else { continue };
             let ahead = along(board.cell(id));
             if lines.iter().any(|line| *line * way > ahead) && !self.is_active(piece) {
@@ -283,7 +291,8 @@ impl Grid {
         pieces.sort_unstable();
         for (ahead, from, piece) in pieces {
             let place = -ahead;
-            let count = lines.iter().filter(|line| **line * way > place).count();
+            let far = self.switches.has(Switch::FallsToTheBottom);
+            let count = if far { usize::MAX } else { lines.iter().filter(|line| **line * way > place).count() };
             let board = &self.state.board;
             let layer = board.layer(board.kind_of(piece));
             let mut to = from;
@@ -349,7 +358,7 @@ impl Grid {
     fn free_falls(&self, of: SetId, heading: Heading) -> Option<FreeFalls> {
         let tables = &self.tables;
         let corners = self.book.corners_closed && heading.is_diagonal();
-        if corners || tables.offs || tables.ties || tables.moves_between || tables.warps || tables.slides {
+        if corners || tables.offs || !tables.plain || tables.moves_between || tables.warps || tables.slides {
             return None;
         }
         let mut past = HashMap::new();
@@ -457,8 +466,7 @@ impl Grid {
                 return Ok(made);
             }
             for cell in cells {
-                let draw = self.state.small.random.below(kinds.len() as u32);
-                let kind = kinds[draw as usize];
+                let kind = kinds[self.draw_kind(kinds)];
                 made |= self.state.board.add(cell, kind, book.kind(kind).facing).is_some();
             }
             self.fall(of, edge.opposite(), watch)?;

@@ -10,6 +10,7 @@ mod plan;
 mod random;
 mod report;
 mod state;
+mod switches;
 mod tables;
 mod turn;
 mod watch;
@@ -32,6 +33,7 @@ mod request;
 mod riders;
 mod settle;
 mod shapes;
+mod slipping;
 mod trails;
 
 pub use enter::drawn;
@@ -43,6 +45,7 @@ pub use plan::Step;
 pub use questions::{Entering, Preview, Reach, Ties};
 pub use report::{Acted, ActionReport, Answer, Counts, Deed, Fired, Rings, Settled, Told};
 pub use state::Grid;
+pub use switches::{Dealt, Margin, Switch, Switches};
 pub use watch::{Nobody, Recorder, Watch};
 
 #[cfg(test)]

@@ -127,6 +127,8 @@ pub(super) struct Plan {
     pub carried: Option<Cell>,
     /// The first body falls: edge, void, `shove`, `swap` and `bounce` refuse.
     pub falling: bool,
+    /// Who asks enters where it would shove.
+    pub entering: bool,
     /// The oldest pieces of trails that go with what moves.
     pub tails: Vec<TailEnd>,
     pub together: Vec<PieceId>,
@@ -146,6 +148,7 @@ impl Plan {
         self.reason = None;
         self.carried = None;
         self.falling = false;
+        self.entering = false;
         self.bodies = 0;
         self.shoved = 0;
         if self.leaving.len() < board.numbered() {

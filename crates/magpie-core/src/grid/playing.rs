@@ -105,11 +105,12 @@ impl Grid {
             }
             Input::Tap(cell) => {
                 self.remember();
-                self.turn(Cause::Tap(*cell), watch);
+                self.turn(Cause::Tap(self.switches.margin.inner(*cell)), watch);
             }
             Input::Drag(from, to) => {
                 self.remember();
-                self.turn(Cause::Drag(*from, *to), watch);
+                let margin = self.switches.margin;
+                self.turn(Cause::Drag(margin.inner(*from), margin.inner(*to)), watch);
             }
         }
         Taken::Yes
@@ -194,6 +195,26 @@ impl Grid {
             }
             each(self, answer);
         }
+    }
+
+    /// From now on timers fire only when they are told to.
+    pub const fn stop_timers(&mut self) {
+        self.untimed = true;
+    }
+
+    /// Lets a timer fire now, as an input of its own; whether the game still goes on.
+    pub fn fire_timer<W: Watch>(&mut self, timer: TimerId, watch: &mut W) -> bool {
+        if self.is_over() {
+            return false;
+        }
+        self.remember();
+        self.turn(Cause::Timer(timer), watch);
+        true
+    }
+
+    /// Whether a request or a swap of the last turn was granted.
+    pub const fn has_granted(&self) -> bool {
+        self.turn.granted
     }
 
     /// Lets everything happen that is due next, all of that instant, as one input; tells the game after each turn. Gives how
@@ -364,6 +385,9 @@ impl Grid {
     /// What is due first, not later than an instant: what glides into another cell before timers, of several timers the
     /// first of the file. A timer whose time has passed is due now.
     pub fn next_due(&self, until: u64) -> Option<(u64, Due)> {
+        if self.untimed {
+            return self.next_glide(until).map(|due| (due, Due::Glide)).filter(|(due, _)| *due <= until);
+        }
         let due = |timer: &Running| timer.last.saturating_add(timer.period).max(self.state.small.clock);
         let timers = self.state.timers.iter().enumerate().map(|(number, timer)| (due(timer), Due::Timer(number)));
         let glide = self.next_glide(until).map(|due| (due, Due::Glide));

@@ -293,3 +293,27 @@ impl Grid {
         }
     }
 }
+
+impl Grid {
+    /// The first controlled piece in reading order, of the kinds of the first `control`.
+    pub fn first_controlled(&self) -> Option<PieceId> {
+        let board = &self.state.board;
+        let set = self.book.set(self.book.controls.first()?.who);
+        let pieces = set.iter().flat_map(|kind| board.pieces_of(kind));
+        pieces.filter_map(|piece| Some((board.cell_of(piece)?, piece))).min().map(|(_, piece)| piece)
+    }
+
+    /// The pieces of a kind that stand in a cell, with their cells as the map counts them; what a flood has laid has no number
+    /// of its own.
+    pub(crate) fn standing(&self, kind: KindId) -> Vec<(Option<PieceId>, KindId, Cell)> {
+        let board = &self.state.board;
+        let place = |piece: Option<PieceId>, cell| (piece, kind, self.switches.margin.outer(board.cell(cell)));
+        let known = board.pieces_of(kind).filter_map(|piece| Some(place(Some(piece), board.cell_of(piece)?)));
+        let is_bare = |cell: &CellId| {
+            let mut seats = board.seats(*cell);
+            seats.any(|seat| board.kind_in(*cell, seat) == Some(kind) && board.known_piece_in(*cell, seat).is_none())
+        };
+        let cells = if board.count(kind) as usize > board.pieces_of(kind).count() { board.cells() } else { 0 };
+        known.chain((0..cells).map(CellId).filter(is_bare).map(|cell| place(None, cell))).collect()
+    }
+}

@@ -7,6 +7,7 @@ use super::context::View;
 use super::ledger::{CheckKind, Reason};
 use super::plan::{Decided, Facts, Fallback, Frame, Member, Snapshot, Step};
 use super::state::Grid;
+use super::switches::Switch;
 use super::tables::{Clause, EDGE, VOID};
 use super::watch::Watch;
 use crate::board::{CellId, PieceId};
@@ -30,15 +31,29 @@ impl Grid {
     #[inline]
     fn plan_step<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
         if !W::LEDGER
-            && !self.tables.ties
+            && self.tables.plain
             && let Some(granted) = self.plan_plain(piece, step)
         {
             return granted;
         }
-        if let Some(from) = self.state.board.cell_of(piece) {
+        self.push_asker(piece, step);
+        let granted = self.work_out::<W>(step);
+        if !granted && self.switches.has(Switch::PusherEnters) && self.plan.shoved > 0 && !self.plan.falling {
+            self.plan.begin(&self.state.board);
+            self.plan.entering = true;
+            self.push_asker(piece, step);
+            return self.work_out::<W>(step);
+        }
+        granted
+    }
+
+    fn push_asker(&mut self, piece: PieceId, step: Step) {
+        if let Some(mut from) = self.state.board.cell_of(piece) {
+            if self.switches.has(Switch::StaysRegistered) {
+                from = self.boarded_at(piece).unwrap_or(from);
+            }
             self.push_body(piece, from, step, None, (u32::MAX, 0));
         }
-        self.work_out::<W>(step)
     }
 
     /// Works out what it would do that a rider is carried into another cell.
@@ -192,13 +207,16 @@ impl Grid {
         if target.is_some() {
             self.note::<W>(&facts, None, None, true);
         } else {
-            let decided = self.decide_border(EDGE, &facts, step);
-            target = self.border::<W>(&mut frame, &facts, decided, step);
+            target = if self.switches.is_right() { None } else { self.beyond_edge(to) };
+            if target.is_none() {
+                let decided = self.decide_border(EDGE, &facts, step);
+                target = self.border::<W>(&mut frame, &facts, decided, step);
+            }
         }
         if let Some(cell) = target {
             facts.to = self.state.board.cell(cell);
             facts.kind = CheckKind::Void;
-            if self.state.board.is_void(cell) {
+            if self.state.board.is_void(cell) && !self.walks_void(cell) {
                 let decided = self.decide_border(VOID, &facts, step);
                 target = self.border::<W>(&mut frame, &facts, decided, step);
             } else {
@@ -349,6 +367,9 @@ impl Grid {
     /// The next piece in the target, from the top layer down.
     fn look<W: Watch>(&mut self, mut frame: Frame, step: Step) {
         let Some(below) = frame.places.checked_sub(1) else {
+            if self.switches.has(Switch::OldCellKept) {
+                self.refuse_kept::<W>(&mut frame, step);
+            }
             frame.looking = false;
             frame.member += 1;
             self.set_frame(frame);
@@ -369,7 +390,10 @@ impl Grid {
             return;
         }
         let to = self.state.board.cell(frame.target);
-        let (verb, clause) = self.decide_kind(member.piece, kind, frame.target, step);
+        let (mut verb, mut clause) = self.decide_kind(member.piece, kind, frame.target, step);
+        if !self.switches.is_right() {
+            (verb, clause) = self.slipped(&frame, member.piece, kind, (verb, clause));
+        }
         if W::LEDGER && self.tables.guards {
             let (asker, from, occupant) = (member.piece, member.from, Some(kind));
             let facts = Facts { kind: CheckKind::If, asker, from, to, occupant, met: None };
@@ -395,6 +419,17 @@ impl Grid {
             met: Some(occupant),
         };
         self.meet::<W>(frame, &facts, verb, clause, step);
+    }
+
+    /// Refuses a cell that counts as taken by who has left it.
+    fn refuse_kept<W: Watch>(&mut self, frame: &mut Frame, step: Step) {
+        let Member { piece: asker, from, .. } = self.plan.members[frame.member];
+        let to = self.state.board.cell(frame.target);
+        let facts = Facts { kind: CheckKind::Room, asker, from, to, occupant: None, met: None };
+        if self.is_kept_shut(&facts, step) {
+            self.note::<W>(&facts, None, None, false);
+            self.refuse(frame, &facts, None, false);
+        }
     }
 
     /// Applies the verb of a meeting.

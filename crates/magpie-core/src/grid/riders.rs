@@ -6,7 +6,7 @@ use super::glide::{Line, PITCH, middle};
 use super::plan::Step;
 use super::state::Grid;
 use super::watch::Watch;
-use crate::board::PieceId;
+use crate::board::{CellId, PieceId};
 use crate::rulebook::{Glide, KindId};
 use crate::space::{Cell, Geometry, Heading};
 use hashbrown::HashSet;
@@ -57,6 +57,11 @@ impl Grid {
 
     fn rider(&self, piece: PieceId) -> Option<&Rider> {
         self.state.bonds.rider(piece).filter(|rider| self.state.board.exists(rider.carrier))
+    }
+
+    /// The cell in which a rider got on.
+    pub(super) fn boarded_at(&self, piece: PieceId) -> Option<CellId> {
+        self.state.board.id(self.rider(piece)?.on_at)
     }
 
     pub(super) fn line(&self, glider: &Glider) -> Line {

@@ -5,6 +5,7 @@ use super::context::{Context, Found, Matched, View};
 use super::flow::{Flow, Goes};
 use super::report::{Counts, Fired, Settled};
 use super::state::Grid;
+use super::switches::Switch;
 use super::watch::Watch;
 use crate::board::{CellId, Mark, PieceId, Seat};
 use crate::limits::{MOST_ACTED, MOST_CELLS_KEPT, MOST_PASSES};
@@ -47,7 +48,8 @@ impl Grid {
             let settled = self.settle(&mut passes, watch);
             self.turn.settling = false;
             settled?;
-            if self.turn.spawns.is_empty() {
+            if self.turn.spawns.is_empty() || self.switches.has(Switch::NotLookedAgain) {
+                self.do_spawns(watch);
                 return Ok(());
             }
             self.do_spawns(watch);
@@ -102,6 +104,9 @@ impl Grid {
                 return Ok(());
             }
             *passes += 1;
+            if self.switches.has(Switch::NotLookedAgain) {
+                return Ok(());
+            }
             let now = self.hash();
             if *passes >= MOST_PASSES || seen.contains(&now) {
                 watch.never_settled(&fired);

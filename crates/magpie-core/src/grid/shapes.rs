@@ -91,7 +91,7 @@ impl Grid {
         let book = self.book.clone();
         let kinds = book.set(shape.of).in_order();
         let mut draw = |_| match (shape.is_drawn, kinds.first()) {
-            (true, Some(_)) => kinds[self.state.small.random.below(kinds.len() as u32) as usize],
+            (true, Some(_)) => kinds[self.draw_kind(kinds)],
             (_, first) => first.copied().unwrap_or(KindId(0)),
         };
         shape.cells.iter().map(&mut draw).collect()

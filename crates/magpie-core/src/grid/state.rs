@@ -4,6 +4,7 @@ use super::bonds::Bonds;
 use super::flow::Ended;
 use super::plan::Plan;
 use super::random::Random;
+use super::switches::{Dealt, Switches};
 use super::tables::Tables;
 use super::turn::Turn;
 use crate::board::{Board, CellId, Mark, PieceId, mix};
@@ -148,6 +149,12 @@ pub struct Grid {
     pub(super) endless: bool,
     /// All its ways are looked at: to go on to the next map is to win, and nothing is forgotten to save room.
     pub(super) searched: bool,
+    /// What is done wrong on purpose.
+    pub(super) switches: Switches,
+    /// What is taken as given instead of drawn.
+    pub(super) dealt: Option<Box<Dealt>>,
+    /// Timers fire when they are told to, never by the clock.
+    pub(super) untimed: bool,
     pub(super) seed: u64,
     pub(super) back: VecDeque<Back>,
     /// Bytes of the maps that were left and can be gone back to.

@@ -73,6 +73,8 @@ pub struct Tables {
     pub warps: bool,
     /// Whether pieces are tied to others, as shapes and trails are.
     pub ties: bool,
+    /// Whether nothing of that, and nothing done wrong, stands in the way of the short ways of planning.
+    pub plain: bool,
     /// Whether anybody glides or rides.
     pub moves_between: bool,
     /// Whether a control lets nobody turn straight back.
@@ -124,6 +126,7 @@ impl Tables {
             guards: book.meetings.iter().any(|meeting| meeting.guard.is_some()),
             offs: !book.offs.is_empty(),
             ties: !book.shapes.is_empty() || !book.trails.is_empty(),
+            plain: book.shapes.is_empty() && book.trails.is_empty(),
             slides: uses(|verb| verb == PlainVerb::Slide),
             warps: uses(|verb| matches!(verb, PlainVerb::Warp(_))),
             moves_between: !book.glides.is_empty() || uses(|verb| verb == PlainVerb::Ride),

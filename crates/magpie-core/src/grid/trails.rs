@@ -3,6 +3,7 @@
 use super::bonds::Tail;
 use super::plan::{Member, TailEnd};
 use super::state::Grid;
+use super::switches::Switch;
 use crate::board::{CellId, PieceId};
 use crate::rulebook::KindId;
 use std::collections::VecDeque;
@@ -102,6 +103,7 @@ impl Grid {
             }
             self.change_bonds(|bonds| {
                 if let Some(tail) = bonds.tails.get_mut(*number) {
+                    tail.limit = tail.limit.saturating_add(std::mem::take(&mut tail.late));
                     tail.pieces = pieces.into();
                 }
             });
@@ -113,10 +115,12 @@ impl Grid {
         let trails = &self.book.trails;
         let of_matched: Vec<bool> = trails.iter().map(|trail| matched.contains(&trail.head)).collect();
         let all = !of_matched.contains(&true);
+        let late = self.switches.has(Switch::GrowsLate);
         self.change_bonds(|bonds| {
             for (tail, own) in bonds.tails.iter_mut().zip(of_matched) {
                 if own || all {
-                    tail.limit = tail.limit.saturating_add(by);
+                    let length = if late { &mut tail.late } else { &mut tail.limit };
+                    *length = length.saturating_add(by);
                 }
             }
         });

@@ -1,7 +1,7 @@
 //! The catalogue of known mistakes, each an executable wrong version of a right function.
 //!
 //! `forth` holds the way from a position to a cell, `back` the ways from a cell to its middle, its index and the test
-//! whether it is on the board, `version` which mistake does what where, `diagnosis` the search for the mistake behind
+//! whether it is on the board, `slips` the mistakes of a whole game, `version` which mistake does what where, `diagnosis` the search for the mistake behind
 //! somebody's numbers.
 
 mod back;
@@ -11,6 +11,7 @@ mod fit;
 mod fitted;
 mod forth;
 mod samples;
+mod slips;
 mod version;
 
 #[cfg(test)]
@@ -21,4 +22,5 @@ pub use catalogue::Mishap;
 pub use diagnosis::{Diagnosis, Explanation, Given, diagnose};
 pub use forth::{Asked, AxisNumbers, Numbers, Recipe, right_cell};
 pub use samples::{Asks, Board, Name, Names, Sample, SampleError, Samples, parse_samples};
+pub use slips::{Played, Slip, Slipped, Sort, slips_of};
 pub use version::{Target, Version};

@@ -5,6 +5,7 @@ use magpie_core::grid::{Acted, ActionReport, Answer, Check, CheckKind, Grid, Req
 use magpie_core::rulebook::{CounterRead, KindId, Rulebook};
 use magpie_core::space::{Cell, Conversion, Extent, Heading, Position, WindowPoint, WorldPoint};
 use magpie_core::tape::{Played, Session};
+use magpie_core::trace::{Fact, First};
 use serde::ser::{Error as _, SerializeSeq as _};
 use serde::{Serialize, Serializer};
 use serde_json::{Map, Value, json};
@@ -130,6 +131,48 @@ fn answer(found: &Answer, grid: &Grid, show: Show) -> Value {
     let Value::Object(mut fields) = value else { return value };
     fields.extend(happened(found, book, extent, show == Show::Ledger));
     fields.into()
+}
+
+/// A turn in which a program and the model differ, with the model's game behind it.
+pub fn answer_of(found: &Answer, book: &Rulebook, first: &First) -> Value {
+    let counters: Map<String, Value> =
+        first.counters.iter().map(|(name, value)| (name.clone(), (*value).into())).collect();
+    let mut value = Map::new();
+    value.insert("turn".into(), found.turn.into());
+    value.insert("input".into(), found.input.clone().into());
+    value.insert("board".into(), first.board.clone().into());
+    value.insert("counters".into(), counters.into());
+    value.insert("outcome".into(), found.outcome.map(magpie_core::grid::Ended::word).into());
+    value.extend(happened(found, book, first.extent, true));
+    value.into()
+}
+
+/// What the model or a program says of one thing.
+pub fn fact(fact: &Fact, book: &Rulebook) -> Value {
+    match fact {
+        Fact::Cell(place) => place.map_or(Value::Null, cell),
+        Fact::Index(index) => json!(index),
+        Fact::Xy(xy) => xy.map_or(Value::Null, |(x, y)| json!([whole_or_decimal(x), whole_or_decimal(y)])),
+        Fact::Board(rows) => json!(rows),
+        Fact::Pieces(pieces) => {
+            let piece = |(kind, at, id): &(_, Cell, Option<String>)| {
+                let mut value = json!({ "kind": book.kind(*kind).name, "column": at.column, "row": at.row });
+                if let Some(id) = id {
+                    value["id"] = id.clone().into();
+                }
+                value
+            };
+            pieces.iter().map(piece).collect()
+        }
+        Fact::Counters(counters) => {
+            let all: Map<String, Value> =
+                counters.iter().map(|(name, value)| (name.clone(), (*value).into())).collect();
+            all.into()
+        }
+        Fact::Granted(granted) => json!(granted),
+        Fact::Outcome(outcome) => json!(outcome.map(magpie_core::grid::Ended::word)),
+        Fact::Dealt(why) => json!(why),
+    }
 }
 
 /// What happened in a turn, or on entering a map: requests and actions, and with the ledger everything else.

@@ -1,6 +1,7 @@
 //! The command line: one file a command (docs/formats.md).
 
 mod check;
+mod compare;
 mod convert;
 mod demo;
 mod diagnose;
@@ -65,6 +66,8 @@ enum Command {
     Demo(demo::Options),
     /// Write a small commented rulebook to begin with.
     New(new::Options),
+    /// Hold what your program says it did against the model, and name the mistake.
+    Compare(compare::Options),
     /// Tell what is wrong with rulebooks.
     Check(check::Options),
     /// Bring rulebooks into one layout.
@@ -125,6 +128,7 @@ pub fn run() -> Run {
             Err(error) => Err(error),
         },
         Some(Command::New(options)) => new::run(&options),
+        Some(Command::Compare(options)) => compare::run(&options),
         Some(Command::Check(options)) => check::run(&options),
         Some(Command::Fmt(options)) => fmt::run(&options),
         Some(Command::Convert(options)) => convert::run(&options),

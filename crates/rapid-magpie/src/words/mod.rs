@@ -1,6 +1,7 @@
 //! What was told, counted and measured, as sentences for screens, drawings and the command line.
 
 pub mod proof;
+pub mod trace;
 pub mod turn;
 
 use magpie_core::grid::{Counts, Settled};

@@ -373,6 +373,7 @@ impl Checker<'_> {
             sets: Vec::new(),
             any,
             groups: self.names.group_list(),
+            numbers: std::collections::BTreeMap::from_iter(draft.numbers).into_iter().collect(),
             glyphs: draft.glyphs,
             ground: draft.ground,
             maps: draft.maps,

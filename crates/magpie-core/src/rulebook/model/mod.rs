@@ -155,6 +155,8 @@ pub struct Rulebook {
     pub any: SetId,
     /// Names of groups and their sets.
     pub groups: Vec<(String, SetId)>,
+    /// What the numbers of delimited maps stand for.
+    pub numbers: Vec<(i64, Vec<KindId>)>,
     /// Glyphs of several pieces.
     pub glyphs: Vec<(char, Vec<KindId>)>,
     /// The kind that lies where nothing else of its layer does.
@@ -248,6 +250,24 @@ impl Rulebook {
             | Action::Steer(..) => None,
         });
         of_effects.chain(of_actions)
+    }
+
+    /// The character of a cell in which pieces of these kinds stand, the top layer first; `_` where nothing does.
+    pub fn glyph_of(&self, kinds: &[KindId]) -> char {
+        let is_ground = |kind: &&KindId| Some(**kind) == self.ground;
+        let sorted = |kinds: &[KindId]| {
+            let mut without: Vec<KindId> = kinds.iter().filter(|kind| !is_ground(kind)).copied().collect();
+            without.sort_unstable();
+            without
+        };
+        let pieces = sorted(kinds);
+        if pieces.len() > 1
+            && let Some((glyph, _)) = self.glyphs.iter().find(|(_, stack)| sorted(stack) == pieces)
+        {
+            return *glyph;
+        }
+        let shown = kinds.iter().find(|kind| !is_ground(kind)).or_else(|| kinds.first());
+        shown.map_or('_', |kind| self.kind(*kind).glyph)
     }
 
     /// The kind of a name.

@@ -1,0 +1,206 @@
+//! `compare`: what somebody's program says it did, beside the model.
+
+use super::source::ready;
+use super::{Answer, json, say, say_json};
+use crate::files::regular;
+use crate::limits::LONGEST_LINE;
+use crate::words::counted;
+use crate::words::trace::{coverage_words, explanation_words, fact_words};
+use crate::words::turn::{self as told, Detail};
+use anyhow::Context;
+use clap::Args;
+use magpie_core::mishap::Slipped;
+use magpie_core::rulebook::Rulebook;
+use magpie_core::trace::{Comparison, Explained, First, Header, Log, Tongue, compare};
+use serde_json::{Map, Value, json};
+use std::fs::File;
+use std::io::{BufRead, BufReader, Read as _, Seek as _};
+use std::path::{Path, PathBuf};
+
+/// How a log is read.
+#[derive(Args, Debug)]
+pub struct Reading {
+    /// A line as it was printed: text with {input} {column} {row} {index} {x} {y} {granted} {t} {skip}; may stand several times.
+    #[arg(long = "line", value_name = "TEMPLATE")]
+    templates: Vec<String>,
+    /// Its words for ours: "L=left R=right crate=box".
+    #[arg(long, default_value = "", value_name = "THEIRS=OURS ...")]
+    words: String,
+    /// Its characters of boards for ours: "@=F $=w".
+    #[arg(long, default_value = "", value_name = "THEIRS=OURS ...")]
+    glyphs: String,
+    /// How far positions may lie apart, in px.
+    #[arg(long, default_value_t = 0.01, value_name = "PX")]
+    pub within: f64,
+}
+
+impl Reading {
+    pub fn tongue(&self) -> anyhow::Result<Tongue> {
+        if !(self.within.is_finite() && self.within >= 0.0) {
+            anyhow::bail!("`--within` is a number of px, 0 or more");
+        }
+        Ok(Tongue::new(&self.templates, &self.words, &self.glyphs)?)
+    }
+}
+
+#[derive(Args, Debug)]
+pub struct Options {
+    /// The rulebook.
+    file: PathBuf,
+    /// The log.
+    log: PathBuf,
+    #[command(flatten)]
+    reading: Reading,
+    /// One JSON document instead of text.
+    #[arg(long)]
+    json: bool,
+}
+
+/// A log in a file, of any size.
+struct FileLog(BufReader<File>);
+
+impl FileLog {
+    fn open(path: &Path) -> anyhow::Result<Self> {
+        regular(path)?;
+        let file = File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?;
+        Ok(Self(BufReader::with_capacity(1 << 16, file)))
+    }
+}
+
+impl Log for FileLog {
+    fn rewind(&mut self) -> Result<(), String> {
+        self.0.rewind().map_err(|error| error.to_string())
+    }
+
+    fn next(&mut self, into: &mut String) -> Result<bool, String> {
+        let mut bytes = std::mem::take(into).into_bytes();
+        let read = self.0.by_ref().take(LONGEST_LINE as u64 + 1).read_until(b'\n', &mut bytes);
+        let read = read.map_err(|error| error.to_string())?;
+        if bytes.len() > LONGEST_LINE {
+            return Err(format!("a line is longer than {LONGEST_LINE} bytes"));
+        }
+        *into = String::from_utf8(bytes).map_err(|_| "a line is no UTF-8".to_owned())?;
+        Ok(read > 0)
+    }
+}
+
+/// Compares a log: 0 where it is alike, 1 where not.
+pub fn run(options: &Options) -> anyhow::Result<Answer> {
+    let ready = ready(&options.file)?;
+    let tongue = options.reading.tongue()?;
+    let mut log = FileLog::open(&options.log)?;
+    let found = compare(&ready.book, &tongue, Header::default(), options.reading.within, &mut log)
+        .with_context(|| format!("`{}`", options.log.display()))?;
+    if options.json {
+        say_json(&document(&found, &ready.book))?;
+    } else {
+        text(&found, &ready.book)?;
+    }
+    Ok(if found.first.is_none() { Answer::Done } else { Answer::No })
+}
+
+fn document(found: &Comparison, book: &Rulebook) -> Value {
+    json!({
+        "lines": found.lines,
+        "inputs": found.inputs,
+        "reports": found.reports,
+        "skipped": found.skipped,
+        "same": found.first.is_none(),
+        "first": found.first.as_ref().map(|first| first_value(first, book)),
+        "mishaps": mishaps_value(&found.mishaps, book),
+    })
+}
+
+/// The first difference.
+pub fn first_value(first: &First, book: &Rulebook) -> Value {
+    let facts = |of: &dyn Fn(&magpie_core::trace::Differs) -> &magpie_core::trace::Fact| -> Value {
+        let fields: Map<String, Value> =
+            first.differs.iter().map(|differs| (of(differs).key().to_owned(), json::fact(of(differs), book))).collect();
+        fields.into()
+    };
+    json!({
+        "line": first.line,
+        "turn": first.turn,
+        "input": first.input.as_ref().map(ToString::to_string),
+        "differs": first.differs.iter().map(|differs| differs.expected.key()).collect::<Vec<_>>(),
+        "expected": facts(&|differs| &differs.expected),
+        "got": facts(&|differs| &differs.got),
+        "cells": first.cells.iter().map(|cell| json!([cell.column, cell.row])).collect::<Vec<_>>(),
+        "answer": first.answer.as_ref().map(|answer| json::answer_of(answer, book, first)),
+    })
+}
+
+/// The mistakes that explain it.
+pub fn mishaps_value(mishaps: &[Explained], book: &Rulebook) -> Value {
+    let entry = |explained: &Explained| {
+        json!({
+            "mishap": explained.slipped.slip.id(),
+            "with": explained.with.as_ref().map(|with| with.slip.id()),
+            "says": explanation_words(explained, book),
+            "where": explained.slipped.place().or_else(|| explained.with.as_ref().and_then(Slipped::place)),
+            "explains": explained.explains,
+            "whole": explained.is_whole,
+        })
+    };
+    mishaps.iter().map(entry).collect()
+}
+
+fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
+    let passed = if found.skipped > 0 { format!(", {} passed over", found.skipped) } else { String::new() };
+    let read = format!("{}, {}{passed}", counted(found.lines, "line"), counted(found.reports, "report"));
+    let Some(first) = &found.first else {
+        if found.reports == 0 {
+            say!("{read}: nothing is told that could be held against the model")?;
+        } else {
+            say!("{read}: alike, every one")?;
+        }
+        return Ok(());
+    };
+    say!("{read}, {} alike before the first difference", counted(found.alike, "report"))?;
+    first_text(first, book)?;
+    mishaps_text(&found.mishaps, found.reports, book)
+}
+
+/// The first difference, both sides and the turn.
+pub fn first_text(first: &First, book: &Rulebook) -> anyhow::Result<()> {
+    let input = first.input.as_ref().map_or(String::new(), |input| format!(", `{input}`"));
+    say!("line {}, turn {}{input}", first.line, first.turn)?;
+    for differs in &first.differs {
+        let key = differs.expected.key();
+        for (side, fact) in [("model", &differs.expected), ("program", &differs.got)] {
+            for (number, line) in fact_words(fact, book).into_iter().enumerate() {
+                let (key, side) = if number == 0 { (key, side) } else { ("", "") };
+                say!("  {key:<9} {side:<8} {line}")?;
+            }
+        }
+    }
+    if !first.cells.is_empty() {
+        let cells: Vec<String> = first.cells.iter().map(|cell| format!("{},{}", cell.column, cell.row)).collect();
+        say!("  differing cells: {}", cells.join(" "))?;
+    }
+    if let Some(answer) = &first.answer {
+        say!("the model's turn:")?;
+        let extent = first.extent;
+        for line in told::report(answer, book, extent, Detail::Everything) {
+            let at = line.rule_at.map_or(String::new(), |line| format!("  line {line}"));
+            say!("  {}{at}", line.text)?;
+        }
+    }
+    Ok(())
+}
+
+/// The mistakes that explain it, in words.
+pub fn mishaps_text(mishaps: &[Explained], reports: usize, book: &Rulebook) -> anyhow::Result<()> {
+    if mishaps.is_empty() {
+        say!("no mistake of the catalogue explains it")?;
+    }
+    for explained in mishaps {
+        say!("{}: {}", explained.name(), explanation_words(explained, book))?;
+        let places = [explained.slipped.place(), explained.with.as_ref().and_then(Slipped::place)];
+        for place in places.iter().flatten() {
+            say!("  {place}")?;
+        }
+        say!("  {}", coverage_words(explained, reports))?;
+    }
+    Ok(())
+}
