@@ -9,13 +9,13 @@
 #include <stdio.h>
 #include <string.h>
 
-enum { COLUMNS = 7, ROWS = 4, SACKS = 3 };
+enum { COLUMNS = 6, ROWS = 3, SACKS = 2 };
 
 typedef struct {
     int column, row;
 } Place;
 
-static const char *MAP[ROWS] = {"..#....", ".Ks.s..", "...#..u", "..s...."};
+static const char *MAP[ROWS] = {"..#...", ".Ks..u", ".s.#.."};
 static Place keeper, sacks[SACKS];
 static int moves;
 static bool won, slip;

@@ -2,7 +2,7 @@
 //
 // It reads one JSON line an input from standard input and answers each with one line of report.
 // With --slip it forgets that a step of one to the side may leave the row.
-const MAP = ["..#....", ".Ks.s..", "...#..u", "..s...."];
+const MAP = ["..#...", ".Ks..u", ".s.#.."];
 const COLUMNS = MAP[0].length;
 const ROWS = MAP.length;
 const STEPS = { left: -1, right: 1, up: -COLUMNS, down: COLUMNS };

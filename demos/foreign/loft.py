@@ -6,7 +6,7 @@ With --slip it forgets to free the cell that the keeper leaves.
 import json
 import sys
 
-MAP = ["..#....", ".Ks.s..", "...#..u", "..s...."]
+MAP = ["..#...", ".Ks..u", ".s.#.."]
 STEPS = {"left": (-1, 0), "right": (1, 0), "up": (0, -1), "down": (0, 1)}
 SLIP = "--slip" in sys.argv[1:]
 

@@ -4,6 +4,7 @@ mod bench;
 mod cli;
 mod desk;
 mod files;
+mod foreign;
 mod hands;
 mod limits;
 mod stage;

@@ -43,6 +43,7 @@ pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};
 pub(crate) use packing::{Base, Kept, Scratch};
 pub use plan::Step;
 pub use questions::{Entering, Preview, Reach, Ties};
+pub(crate) use random::Random;
 pub use report::{Acted, ActionReport, Answer, Counts, Deed, Fired, Rings, Settled, Told};
 pub use state::Grid;
 pub use switches::{Dealt, Margin, Switch, Switches};

@@ -26,6 +26,7 @@ pub(crate) struct Base {
 }
 
 /// A state kept whole.
+#[derive(Clone)]
 pub(crate) struct Kept(Box<State>);
 
 impl Kept {

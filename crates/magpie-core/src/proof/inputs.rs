@@ -87,6 +87,17 @@ fn drags(grid: &Grid) -> impl Iterator<Item = (Cell, Cell)> + '_ {
 }
 
 impl Inputs {
+    /// One of them as an input of a game as it stands; `None` for a wait where nothing is due.
+    pub fn input_at(&self, number: usize, grid: &Grid) -> Option<Input> {
+        match self.tried.get(number)? {
+            Tried::Input(input) => Some(input.clone()),
+            Tried::Wait => {
+                let clock = grid.counter(crate::rulebook::CounterRead::Clock) as u64;
+                Some(Input::Wait(grid.next_instant()?.saturating_sub(clock)))
+            }
+        }
+    }
+
     /// Everything that a rulebook hears, on the board that a game stands on.
     pub fn all(grid: &Grid) -> Self {
         let keys = keys();

@@ -185,6 +185,24 @@ impl Beside {
         answers.pop().or(entered)
     }
 
+    /// What a version says of the state behind a line, as far as the line asks.
+    pub(super) fn says(grid: &mut Grid, played: &Played, line: &Line) -> impl PartialEq + use<> {
+        let before = played.makes(Slip::ToldBefore).then(|| Model::of(grid, played, &line.told));
+        if let Some(input) = &line.input {
+            grid.input(&played.heard(input), &mut Nobody);
+        }
+        let model = before.unwrap_or_else(|| Model::of(grid, played, &line.told));
+        let mut pieces: Vec<(u16, i64, i64)> =
+            model.pieces.iter().map(|(_, kind, cell)| order(&(*kind, *cell))).collect();
+        pieces.sort_unstable();
+        let xy = model.xy.map(|(x, y)| ((x * 100.0).round() as i64, (y * 100.0).round() as i64));
+        let (asked, granted) = (&line.told, line.told.granted.map(|_| grid.has_granted()));
+        (
+            (asked.cell.map(|_| model.cell), asked.index.map(|_| model.index), asked.xy.map(|_| xy)),
+            (model.board, pieces, model.counters, asked.outcome.map(|_| model.outcome), granted),
+        )
+    }
+
     fn tell(&self, asked: &Told) -> Option<Model> {
         let grid = self.grid.as_ref()?;
         Some(Model::of(grid, &self.played, asked))

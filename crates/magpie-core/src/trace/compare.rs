@@ -4,7 +4,7 @@ use super::beside::{Beside, Differs, differing_cells};
 use super::line::{Header, Line, LineError, Read, Tongue};
 use crate::grid::Answer;
 use crate::input::Input;
-use crate::mishap::{Played, Slip, Slipped, slips_of};
+use crate::mishap::{Played, Slipped, slips_of};
 use crate::rulebook::Rulebook;
 use crate::space::{Cell, Extent};
 use std::sync::Arc;
@@ -167,7 +167,7 @@ pub fn compare(
         if verdict.differs.is_empty() {
             found.alike += usize::from(verdict.is_report);
         } else {
-            found.first = Some(first(book, beside, &line, reader.number, verdict.differs));
+            found.first = Some(first_of(book, beside, &line, reader.number, verdict.differs));
         }
     }
     if tongue.has_templates() && found.lines > 0 && found.skipped == found.lines {
@@ -180,7 +180,14 @@ pub fn compare(
     Ok(found)
 }
 
-fn first(book: &Rulebook, beside: &mut Beside, line: &Line, number: usize, differs: Vec<Differs>) -> First {
+/// What is known of the line in which the two part.
+pub(super) fn first_of(
+    book: &Rulebook,
+    beside: &mut Beside,
+    line: &Line,
+    number: usize,
+    differs: Vec<Differs>,
+) -> First {
     let answer = beside.answer(line);
     let grid = beside.grid();
     let extent = grid.map_or_else(|| book.maps[0].extent, crate::grid::Grid::map_extent);
@@ -213,12 +220,73 @@ pub struct Known {
     pub inputs: usize,
 }
 
-/// A version that is played along a log.
+/// What comes next of what a program said.
+pub(super) enum Feed {
+    /// The map is entered anew.
+    Anew,
+    /// A line.
+    Line(Box<Line>),
+}
+
+/// Lines that can be gone through more than once, already read.
+pub(super) trait Source {
+    fn rewind(&mut self) -> Result<(), TraceError>;
+    fn next(&mut self) -> Result<Option<Feed>, TraceError>;
+}
+
+/// A log as a source.
+struct LogSource<'l> {
+    log: &'l mut dyn Log,
+    tongue: &'l Tongue,
+    book: &'l Rulebook,
+    text: String,
+}
+
+impl Source for LogSource<'_> {
+    fn rewind(&mut self) -> Result<(), TraceError> {
+        self.log.rewind().map_err(TraceError::Unreadable)
+    }
+
+    fn next(&mut self) -> Result<Option<Feed>, TraceError> {
+        loop {
+            self.text.clear();
+            if !self.log.next(&mut self.text).map_err(TraceError::Unreadable)? {
+                return Ok(None);
+            }
+            match self.tongue.read(&self.text, self.book) {
+                Ok(Read::Line(line)) => return Ok(Some(Feed::Line(line))),
+                Ok(Read::Header(_) | Read::Passed) => {}
+                Err(error) => return Err(TraceError::Line(0, error)),
+            }
+        }
+    }
+}
+
+/// A version that is played along what a program said.
 struct Candidate {
-    slips: (usize, Option<usize>),
+    explained: Explained,
+    played: Played,
     beside: Beside,
-    explains: usize,
     is_dead: bool,
+}
+
+impl Candidate {
+    fn feed(&mut self, feed: &Feed, known: &Known) {
+        match feed {
+            Feed::Anew => self.beside = Beside::new(self.played.clone(), known.start, known.within),
+            Feed::Line(line) => match self.beside.take(line) {
+                Ok(verdict) if verdict.differs.is_empty() => {
+                    self.explained.explains += usize::from(verdict.is_report);
+                }
+                Ok(_) | Err(_) => self.is_dead = true,
+            },
+        }
+    }
+}
+
+/// How far a board goes on beyond its edges: as far as the inputs lead.
+pub(super) fn reach_of(known: &Known) -> u32 {
+    u32::try_from(known.inputs).unwrap_or(FARTHEST).clamp(1, FARTHEST)
 }
 
 /// The mistakes that explain a log, the simplest first: one alone, else two of different sorts; where none explains it all, the
@@ -232,72 +300,82 @@ pub fn explain(
     known: &Known,
     log: &mut dyn Log,
 ) -> Result<Vec<Explained>, TraceError> {
+    explain_from(book, known, &mut LogSource { log, tongue, book, text: String::new() })
+}
+
+/// The same, of lines that have been read.
+pub(super) fn explain_from(
+    book: &Arc<Rulebook>,
+    known: &Known,
+    source: &mut dyn Source,
+) -> Result<Vec<Explained>, TraceError> {
     let slips = slips_of(book);
-    let reach = u32::try_from(known.inputs).unwrap_or(FARTHEST).clamp(1, FARTHEST);
-    let singles: Vec<_> = (0..slips.len()).map(|at| (at, None)).collect();
-    let mut found = Vec::new();
-    let mut best: Option<Explained> = None;
-    play_all(book, tongue, known, log, &slips, &singles, reach, &mut found, &mut best)?;
-    if found.is_empty() {
-        let sort = |at: usize| slips[at].slip.sort();
-        let all = 0..slips.len();
-        let pairs = all.clone().flat_map(|one| (one + 1..slips.len()).map(move |other| (one, Some(other))));
-        let pairs: Vec<_> = pairs.filter(|(one, other)| other.is_some_and(|other| sort(*one) != sort(other))).collect();
-        play_all(book, tongue, known, log, &slips, &pairs, reach, &mut found, &mut best)?;
+    let singles: Vec<_> = slips.iter().map(|slipped| (slipped, None)).collect();
+    let mut search = Search { book, known, source, found: Vec::new(), best: None };
+    search.play_all(&singles)?;
+    if search.found.is_empty() {
+        let pairs = slips.iter().enumerate().flat_map(|(at, one)| {
+            let others = slips[at + 1..].iter().filter(|other| other.slip.sort() != one.slip.sort());
+            others.map(move |other| (one, Some(other)))
+        });
+        search.play_all(&pairs.collect::<Vec<_>>())?;
     }
+    let Search { mut found, best, .. } = search;
     if found.is_empty() {
         found.extend(best.filter(|best| best.explains > known.alike));
     }
     Ok(found)
 }
 
-#[allow(clippy::too_many_arguments)] // the two halves of `explain`
-fn play_all(
-    book: &Arc<Rulebook>,
-    tongue: &Tongue,
-    known: &Known,
-    log: &mut dyn Log,
-    slips: &[Slipped],
-    wanted: &[(usize, Option<usize>)],
-    reach: u32,
-    found: &mut Vec<Explained>,
-    best: &mut Option<Explained>,
-) -> Result<(), TraceError> {
-    for batch in wanted.chunks(BATCH) {
-        let candidate = |(one, other): &(usize, Option<usize>)| {
-            let made = std::iter::once(&slips[*one]).chain(other.map(|other| &slips[other]));
-            let played = Played::with(book, made, reach);
-            let beside = Beside::new(played, known.start, known.within);
-            Candidate { slips: (*one, *other), beside, explains: 0, is_dead: false }
-        };
-        let mut candidates: Vec<Candidate> = batch.iter().map(candidate).collect();
-        let mut reader = Reader::new(log, tongue, book)?;
-        while candidates.iter().any(|candidate| !candidate.is_dead) {
-            let Some(read) = reader.next()? else { break };
-            let Read::Line(line) = read else { continue };
-            for candidate in candidates.iter_mut().filter(|candidate| !candidate.is_dead) {
-                match candidate.beside.take(&line) {
-                    Ok(verdict) if verdict.differs.is_empty() => candidate.explains += usize::from(verdict.is_report),
-                    Ok(_) | Err(_) => candidate.is_dead = true,
+/// A search for the mistake.
+struct Search<'s> {
+    book: &'s Arc<Rulebook>,
+    known: &'s Known,
+    source: &'s mut dyn Source,
+    found: Vec<Explained>,
+    best: Option<Explained>,
+}
+
+impl Search<'_> {
+    /// Plays versions along, some at a time.
+    fn play_all(&mut self, wanted: &[(&Slipped, Option<&Slipped>)]) -> Result<(), TraceError> {
+        for batch in wanted.chunks(BATCH) {
+            let candidate = |(one, other): &(&Slipped, Option<&Slipped>)| {
+                let explained =
+                    Explained { slipped: (*one).clone(), with: other.cloned(), explains: 0, is_whole: false };
+                candidate(self.book, self.known, explained)
+            };
+            let mut candidates: Vec<Candidate> = batch.iter().map(candidate).collect();
+            self.source.rewind()?;
+            while candidates.iter().any(|candidate| !candidate.is_dead) {
+                let Some(feed) = self.source.next()? else { break };
+                let alive = candidates.iter_mut().filter(|candidate| !candidate.is_dead);
+                alive.for_each(|candidate| candidate.feed(&feed, self.known));
+            }
+            for Candidate { mut explained, is_dead, .. } in candidates {
+                explained.is_whole = !is_dead;
+                if explained.is_whole {
+                    self.found.push(explained);
+                } else if self.best.as_ref().is_none_or(|best| explained.explains > best.explains) {
+                    self.best = Some(explained);
                 }
             }
         }
-        for candidate in candidates {
-            let (one, other) = candidate.slips;
-            let explained = Explained {
-                slipped: slips[one].clone(),
-                with: other.map(|other| slips[other].clone()),
-                explains: candidate.explains,
-                is_whole: !candidate.is_dead,
-            };
-            if explained.is_whole {
-                found.push(explained);
-            } else if best.as_ref().is_none_or(|best| explained.explains > best.explains) {
-                *best = Some(explained);
-            }
-        }
+        Ok(())
     }
-    Ok(())
+}
+
+fn candidate(book: &Arc<Rulebook>, known: &Known, explained: Explained) -> Candidate {
+    let played = Played::with(book, explained.made(), reach_of(known));
+    let beside = Beside::new(played.clone(), known.start, known.within);
+    Candidate { explained, played, beside, is_dead: false }
+}
+
+/// Whether a mistake explains a sequence too.
+pub(super) fn still_explains(book: &Arc<Rulebook>, known: &Known, explained: &Explained, lines: &[Line]) -> bool {
+    let mut candidate = candidate(book, known, explained.clone());
+    lines.iter().for_each(|line| candidate.feed(&Feed::Line(Box::new(line.clone())), known));
+    !candidate.is_dead
 }
 
 impl Explained {
@@ -308,7 +386,7 @@ impl Explained {
     }
 
     /// The mistakes.
-    pub fn slips(&self) -> impl Iterator<Item = Slip> {
-        std::iter::once(self.slipped.slip).chain(self.with.as_ref().map(|with| with.slip))
+    pub fn made(&self) -> impl Iterator<Item = &Slipped> {
+        std::iter::once(&self.slipped).chain(&self.with)
     }
 }

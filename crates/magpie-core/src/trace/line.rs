@@ -5,7 +5,7 @@ use crate::input::Input;
 use crate::rulebook::{CounterRead, KindId, Rulebook, TimerId};
 use crate::space::Cell;
 use regex_lite::Regex;
-use serde_json::{Map, Value};
+use serde_json::{Map, Value, json};
 use thiserror::Error;
 
 /// A line, or words about how to read one, that cannot be read.
@@ -80,6 +80,69 @@ pub struct Line {
     pub dealt: Option<Dealt>,
     /// What it says of the state.
     pub told: Told,
+}
+
+impl Line {
+    /// The line as a log has it.
+    pub fn to_json(&self, book: &Rulebook) -> Value {
+        let cell = |cell: &Cell| json!([cell.column, cell.row]);
+        let mut fields = Map::new();
+        let mut put = |key: &str, value: Value| {
+            fields.insert(key.into(), value);
+        };
+        if let Some(at) = self.at {
+            put("at", at.into());
+        }
+        if let Some(input) = &self.input {
+            put("input", input.to_string().into());
+        }
+        if let Some(fired) = &self.fired {
+            put("fired", fired.iter().map(|timer| Value::from(book.timer_name(*timer))).collect());
+        }
+        if let Some(dealt) = &self.dealt {
+            put("spawned", dealt.spawned.iter().map(cell).collect());
+            put("drawn", dealt.drawn.iter().map(|name| Value::from(name.clone())).collect());
+        }
+        let Told { cell: place, index, xy, board, pieces, kinds, counters, granted, outcome } = &self.told;
+        if let Some(place) = place {
+            put("cell", place.as_ref().map_or(Value::Null, cell));
+        }
+        if let Some(index) = index {
+            put("index", json!(index));
+        }
+        if let Some(xy) = xy {
+            put("xy", xy.map_or(Value::Null, |(x, y)| json!([x, y])));
+        }
+        if let Some(board) = board {
+            put("board", json!(board));
+        }
+        if let Some(pieces) = pieces {
+            let piece = |piece: &ToldPiece| {
+                let mut value =
+                    json!({ "kind": book.kind(piece.kind).name, "column": piece.cell.column, "row": piece.cell.row });
+                if let Some(id) = &piece.id {
+                    value["id"] = id.clone().into();
+                }
+                value
+            };
+            put("pieces", pieces.iter().map(piece).collect());
+        }
+        if !kinds.is_empty() {
+            put("kinds", kinds.iter().map(|kind| Value::from(book.kind(*kind).name.clone())).collect());
+        }
+        if !counters.is_empty() {
+            let all: Map<String, Value> =
+                counters.iter().map(|(name, _, value)| (name.clone(), Value::from(*value))).collect();
+            put("counters", all.into());
+        }
+        if let Some(granted) = granted {
+            put("granted", (*granted).into());
+        }
+        if let Some(outcome) = outcome {
+            put("outcome", json!(outcome.map(Ended::word)));
+        }
+        fields.into()
+    }
 }
 
 /// The header of a log: that of a tape.

@@ -1,15 +1,20 @@
 //! Somebody else's program beside the model: what it says it did is read, played beside, and held against the game.
 //!
 //! `line` reads one line of a log, `beside` plays it and tells what differs, `compare` goes through a whole log and looks for
-//! the mistake behind the first difference.
+//! the mistake behind the first difference. `drive` gives a program inputs, first those that `cover` finds missing, and `part`
+//! finds inputs on which two explanations differ.
 
 mod beside;
 mod compare;
+mod cover;
+mod drive;
 mod line;
+mod part;
 
 #[cfg(test)]
 mod tests;
 
 pub use beside::{Beside, Differs, Fact, Verdict, differing_cells};
 pub use compare::{Comparison, Explained, First, Known, Log, TraceError, compare, explain};
+pub use drive::{Driven, Fault, Plan, Program, drive, plan};
 pub use line::{Header, Line, LineError, Read, Told, ToldPiece, Tongue};

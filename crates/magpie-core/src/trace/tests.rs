@@ -365,7 +365,7 @@ fn two_mistakes_together_are_found_where_none_alone_explains() {
     let found = compared(&book, &Tongue::default(), &log.join("\n")).unwrap();
     let pair = found.mishaps.first().expect("an explanation");
     assert!(pair.is_whole && pair.with.is_some(), "{pair:?}");
-    assert_eq!(pair.slips().collect::<Vec<_>>(), [Slip::UpIsDown, Slip::CountedFromOne]);
+    assert_eq!(pair.made().map(|made| made.slip).collect::<Vec<_>>(), [Slip::UpIsDown, Slip::CountedFromOne]);
 }
 
 #[test]

@@ -2,8 +2,7 @@
 
 use super::source::ready;
 use super::{Answer, json, say, say_json};
-use crate::files::regular;
-use crate::limits::LONGEST_LINE;
+use crate::foreign::FileLog;
 use crate::words::counted;
 use crate::words::trace::{coverage_words, explanation_words, fact_words};
 use crate::words::turn::{self as told, Detail};
@@ -11,11 +10,9 @@ use anyhow::Context;
 use clap::Args;
 use magpie_core::mishap::Slipped;
 use magpie_core::rulebook::Rulebook;
-use magpie_core::trace::{Comparison, Explained, First, Header, Log, Tongue, compare};
+use magpie_core::trace::{Comparison, Explained, First, Header, Tongue, compare};
 use serde_json::{Map, Value, json};
-use std::fs::File;
-use std::io::{BufRead, BufReader, Read as _, Seek as _};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 /// How a log is read.
 #[derive(Args, Debug)]
@@ -54,34 +51,6 @@ pub struct Options {
     /// One JSON document instead of text.
     #[arg(long)]
     json: bool,
-}
-
-/// A log in a file, of any size.
-struct FileLog(BufReader<File>);
-
-impl FileLog {
-    fn open(path: &Path) -> anyhow::Result<Self> {
-        regular(path)?;
-        let file = File::open(path).with_context(|| format!("cannot read `{}`", path.display()))?;
-        Ok(Self(BufReader::with_capacity(1 << 16, file)))
-    }
-}
-
-impl Log for FileLog {
-    fn rewind(&mut self) -> Result<(), String> {
-        self.0.rewind().map_err(|error| error.to_string())
-    }
-
-    fn next(&mut self, into: &mut String) -> Result<bool, String> {
-        let mut bytes = std::mem::take(into).into_bytes();
-        let read = self.0.by_ref().take(LONGEST_LINE as u64 + 1).read_until(b'\n', &mut bytes);
-        let read = read.map_err(|error| error.to_string())?;
-        if bytes.len() > LONGEST_LINE {
-            return Err(format!("a line is longer than {LONGEST_LINE} bytes"));
-        }
-        *into = String::from_utf8(bytes).map_err(|_| "a line is no UTF-8".to_owned())?;
-        Ok(read > 0)
-    }
 }
 
 /// Compares a log: 0 where it is alike, 1 where not.
@@ -158,7 +127,7 @@ fn text(found: &Comparison, book: &Rulebook) -> anyhow::Result<()> {
     };
     say!("{read}, {} alike before the first difference", counted(found.alike, "report"))?;
     first_text(first, book)?;
-    mishaps_text(&found.mishaps, found.reports, book)
+    mishaps_text(&found.mishaps, book)
 }
 
 /// The first difference, both sides and the turn.
@@ -190,7 +159,7 @@ pub fn first_text(first: &First, book: &Rulebook) -> anyhow::Result<()> {
 }
 
 /// The mistakes that explain it, in words.
-pub fn mishaps_text(mishaps: &[Explained], reports: usize, book: &Rulebook) -> anyhow::Result<()> {
+pub fn mishaps_text(mishaps: &[Explained], book: &Rulebook) -> anyhow::Result<()> {
     if mishaps.is_empty() {
         say!("no mistake of the catalogue explains it")?;
     }
@@ -200,7 +169,7 @@ pub fn mishaps_text(mishaps: &[Explained], reports: usize, book: &Rulebook) -> a
         for place in places.iter().flatten() {
             say!("  {place}")?;
         }
-        say!("  {}", coverage_words(explained, reports))?;
+        say!("  {}", coverage_words(explained))?;
     }
     Ok(())
 }

@@ -6,6 +6,7 @@ mod convert;
 mod demo;
 mod diagnose;
 mod draw;
+mod drive;
 mod fmt;
 mod formula;
 mod json;
@@ -68,6 +69,8 @@ enum Command {
     New(new::Options),
     /// Hold what your program says it did against the model, and name the mistake.
     Compare(compare::Options),
+    /// Give your program inputs and hold every answer against the model.
+    Drive(drive::Options),
     /// Tell what is wrong with rulebooks.
     Check(check::Options),
     /// Bring rulebooks into one layout.
@@ -129,6 +132,7 @@ pub fn run() -> Run {
         },
         Some(Command::New(options)) => new::run(&options),
         Some(Command::Compare(options)) => compare::run(&options),
+        Some(Command::Drive(options)) => drive::run(&options),
         Some(Command::Check(options)) => check::run(&options),
         Some(Command::Fmt(options)) => fmt::run(&options),
         Some(Command::Convert(options)) => convert::run(&options),

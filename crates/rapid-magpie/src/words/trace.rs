@@ -3,7 +3,7 @@
 use super::{counted, plain};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, show};
-use magpie_core::trace::{Explained, Fact};
+use magpie_core::trace::{Explained, Fact, Fault};
 
 fn cell_words(cell: Option<Cell>) -> String {
     cell.map_or("gone".into(), |cell| format!("{},{}", cell.column, cell.row))
@@ -47,10 +47,25 @@ pub fn explanation_words(explained: &Explained, book: &Rulebook) -> String {
 }
 
 /// How much of a log an explanation covers.
-pub fn coverage_words(explained: &Explained, reports: usize) -> String {
+pub fn coverage_words(explained: &Explained) -> String {
+    let reports = counted(explained.explains, "report");
     if explained.is_whole {
-        format!("explains all {}", counted(reports, "report"))
+        format!("explains all {reports}")
     } else {
-        format!("explains {} of {reports}: nothing explains all", explained.explains)
+        format!("explains {reports}: nothing explains all")
+    }
+}
+
+/// What is wrong with a program itself.
+pub fn fault_words(fault: &Fault) -> String {
+    match fault {
+        Fault::Ended => "the program has ended where a report was due".into(),
+        Fault::Silent => "no report came for 5 s: does it flush its output behind every line?".into(),
+        Fault::Flood => "it printed a line of more than 1 MiB".into(),
+        Fault::NotJson(why) => plain(why),
+        Fault::Unsteady => "it answers the same sequence differently a second time".into(),
+        Fault::Restart => "it differs only where it has played before: `restart` does not bring everything back".into(),
+        Fault::Halted => "it was stopped".into(),
+        Fault::NoStart(why) => format!("it cannot be started: {}", plain(why)),
     }
 }

@@ -1,0 +1,216 @@
+//! `compare` and `drive` on files and on real programs: small games in three languages, and programs that behave badly.
+#![allow(clippy::unwrap_used)]
+
+mod support;
+
+use serde_json::{Value, json};
+use std::path::{Path, PathBuf};
+use std::process::Command;
+use support::{PROGRAM, demos, run};
+
+fn foreign() -> PathBuf {
+    demos().join("foreign")
+}
+
+/// Runs the program in a folder with the usual search path; gives the exit code, the JSON and what went to standard error.
+fn told(folder: &Path, arguments: &[&str]) -> (i32, Value, String) {
+    let output = Command::new(PROGRAM).args(arguments).current_dir(folder).output().unwrap();
+    let errors = String::from_utf8(output.stderr).unwrap();
+    let value = serde_json::from_slice(&output.stdout).unwrap_or(Value::Null);
+    (output.status.code().unwrap_or(-1), value, errors)
+}
+
+fn driven(folder: &Path, options: &[&str], command: &[&str]) -> (i32, Value, String) {
+    told(folder, &[&["drive", "loft.magpie", "--json"], options, &["--"], command].concat())
+}
+
+fn sh(script: &str) -> (i32, Value, String) {
+    driven(&foreign(), &["--runs", "2"], &["sh", "-c", script])
+}
+
+/// The small games whose language is there, as commands, with the mistake that `--slip` lets in.
+fn games(folder: &Path) -> Vec<(Vec<String>, &'static str)> {
+    let has = |name: &str| Command::new(name).arg("--version").output().is_ok_and(|output| output.status.success());
+    let mut found = Vec::new();
+    for (language, file, slip) in [("python3", "loft.py", "old-cell-kept"), ("node", "loft.js", "row-wraps")] {
+        if has(language) {
+            found.push((vec![language.to_owned(), file.to_owned()], slip));
+        } else {
+            println!("not tested: {language} is not here");
+        }
+    }
+    let program = folder.join("loft");
+    let mut compiler = Command::new("cc");
+    compiler.args(["-O2", "-Wall", "-Wextra", "-Werror", "-o"]).arg(&program).arg("loft.c").current_dir(foreign());
+    if compiler.status().is_ok_and(|status| status.success()) {
+        found.push((vec![program.display().to_string()], "push-into-piece"));
+    } else {
+        println!("not tested: there is no C compiler");
+    }
+    found
+}
+
+#[test]
+fn small_games_in_three_languages_are_right_or_their_mistake_is_named() {
+    let folder = tempfile::tempdir().unwrap();
+    for (command, slip) in games(folder.path()) {
+        let mut command: Vec<&str> = command.iter().map(String::as_str).collect();
+        let (code, right, errors) = driven(&foreign(), &["--runs", "60"], &command);
+        assert_eq!((code, &right["same"], &right["fault"]), (0, &json!(true), &Value::Null), "{command:?} {errors}");
+        assert_eq!((&right["pairs"], &right["pairs_of"]), (&json!(1656), &json!(1656)), "{command:?}");
+        command.push("--slip");
+        let log = folder.path().join("found.jsonl");
+        let (code, wrong, errors) = driven(&foreign(), &["--record", log.to_str().unwrap()], &command);
+        assert_eq!((code, &wrong["same"]), (1, &json!(false)), "{command:?} {errors}");
+        let mishaps = wrong["mishaps"].as_array().unwrap();
+        assert_eq!(mishaps.len(), 1, "{command:?}: {mishaps:?}");
+        assert_eq!((&mishaps[0]["mishap"], &mishaps[0]["whole"]), (&json!(slip), &json!(true)));
+        // What was recorded is a log that differs in its last line, and is explained by the same.
+        let (code, again, errors) = told(&foreign(), &["compare", "loft.magpie", log.to_str().unwrap(), "--json"]);
+        assert_eq!((code, &again["first"]["line"]), (1, &again["lines"]), "{errors}");
+        assert_eq!(again["first"]["differs"], wrong["first"]["differs"]);
+        let tape = wrong["tape"].as_array().unwrap().len();
+        assert_eq!(again["inputs"], json!(tape), "{command:?}");
+        assert!(again["mishaps"].as_array().unwrap().iter().any(|mishap| mishap["mishap"] == slip), "{again}");
+    }
+}
+
+#[test]
+fn a_plan_is_played_by_a_game_that_is_no_pipe_and_compared() {
+    let folder = tempfile::tempdir().unwrap();
+    let plan = folder.path().join("plan.jsonl");
+    let written = told(&foreign(), &["drive", "loft.magpie", "--plan", plan.to_str().unwrap(), "--json"]);
+    assert_eq!((written.0, &written.1["sequences"].as_u64().map(|n| n > 20)), (0, &Some(true)), "{}", written.2);
+    let text = std::fs::read_to_string(&plan).unwrap();
+    let Some((command, _)) = games(folder.path()).into_iter().next() else { return };
+    for (slip, expected) in [(None, 0), (Some("--slip"), 1)] {
+        // The game replays the file, line by line, and logs each with what it says.
+        let mut child = Command::new(&command[0]);
+        child.args(&command[1..]).args(slip).current_dir(foreign());
+        let inputs: Vec<&str> = text.lines().skip(1).collect();
+        let file = folder.path().join("inputs");
+        std::fs::write(&file, inputs.join("\n") + "\n").unwrap();
+        let output = child.stdin(std::fs::File::open(&file).unwrap()).output().unwrap();
+        let reports = String::from_utf8(output.stdout).unwrap();
+        let lines = inputs.iter().zip(reports.lines()).map(|(input, report)| {
+            let (mut input, report): (Value, Value) =
+                (serde_json::from_str(input).unwrap(), serde_json::from_str(report).unwrap());
+            input.as_object_mut().unwrap().extend(report.as_object().unwrap().clone());
+            input.to_string() + "\n"
+        });
+        let log = folder.path().join("log.jsonl");
+        std::fs::write(&log, lines.collect::<String>()).unwrap();
+        let (code, found, errors) = told(&foreign(), &["compare", "loft.magpie", log.to_str().unwrap(), "--json"]);
+        assert_eq!((code, &found["lines"]), (expected, &json!(inputs.len())), "{errors}");
+    }
+}
+
+/// A program that answers every line with the start of the map.
+const START: &str = r#"{"cell":[1,1]}"#;
+
+#[test]
+fn programs_that_behave_badly_are_told_as_what_they_are() {
+    let fault = |script: &str| {
+        let (code, found, errors) = sh(script);
+        (code, found["fault"].as_str().unwrap_or("none").to_owned(), errors)
+    };
+    let is = |script: &str, code: i32, word: &str| {
+        let found = fault(script);
+        assert_eq!((found.0, found.1.as_str()), (code, word), "{script}: {}", found.2);
+    };
+    is("exit 0", 2, "ended");
+    is("echo hello; read x; echo '[1]'; while read x; do :; done", 2, "not-json");
+    is(&format!("read x; echo '{START}'; exit 3"), 1, "ended");
+    is("read x; echo '{\"cell\":1}'; while read x; do :; done", 2, "not-json");
+    is("read x; echo '{'; while read x; do :; done", 2, "not-json");
+    is("while :; do printf xxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxx; done", 2, "flood");
+    is(
+        // Every second answer is another, whatever is asked.
+        "while read x; do n=$((n+1)); if [ $((n % 7)) = 3 ]; then echo '{\"cell\":[9,9]}'; else echo '{}'; fi; done",
+        1,
+        "unsteady",
+    );
+    is(
+        // It counts on through a restart.
+        "while read x; do case $x in *restart*) ;; *) n=$((n+1));; esac; \
+         if [ \"$n\" ] && case $x in *restart*) true;; *) false;; esac; then echo '{\"cell\":[0,0]}'; else echo '{}'; fi; done",
+        1,
+        "restart",
+    );
+    let (code, _, errors) = driven(&foreign(), &[], &["no-such-program-anywhere"]);
+    assert_eq!(code, 2, "{errors}");
+    let (code, found, _) = driven(&foreign(), &["--seconds", "0.3"], &["sh", "-c", "while read x; do :; done"]);
+    assert_eq!((code, &found["fault"]), (3, &Value::Null), "time is over before the program is called silent");
+}
+
+#[test]
+fn a_program_that_says_nothing_is_asked_whether_it_flushes() {
+    let output = Command::new(PROGRAM)
+        .args(["drive", "loft.magpie", "--", "sh", "-c", "echo '\u{1b}[31mloading' >&2; while read x; do :; done"])
+        .current_dir(foreign())
+        .output()
+        .unwrap();
+    let text = String::from_utf8(output.stdout).unwrap();
+    assert_eq!(output.status.code(), Some(2));
+    assert!(text.contains("silent:") && text.contains("does it flush"), "{text}");
+    assert!(
+        text.contains("loading") && !text.contains('\u{1b}'),
+        "what it says reaches no terminal unfiltered: {text}"
+    );
+}
+
+#[test]
+fn no_process_is_left_behind() {
+    // A number that no other process sleeps for.
+    let seconds = 86_400 + u64::from(std::process::id());
+    let script =
+        format!("trap '' TERM INT HUP; sleep {seconds} & while read x; do echo '{START}'; done; sleep {seconds}");
+    let (code, found, errors) = sh(&script);
+    assert_eq!(code, 1, "{found} {errors}");
+    let sleeps = std::fs::read_dir("/proc").map_or(0, |all| {
+        let lines = all.flatten().filter_map(|entry| std::fs::read(entry.path().join("cmdline")).ok());
+        lines.filter(|line| String::from_utf8_lossy(line).contains(&format!("sleep\0{seconds}"))).count()
+    });
+    assert_eq!(sleeps, 0);
+}
+
+#[test]
+fn lines_that_are_no_reports_are_counted_and_banners_do_no_harm() {
+    let script = format!("echo 'engine 4'; while read x; do echo 'tick'; echo '{START}'; done");
+    let (code, found, _) = sh(&script);
+    assert_eq!((code, &found["same"]), (1, &json!(false)));
+    assert!(found["skipped"].as_u64().unwrap() > 2, "{found}");
+    assert_eq!(found["first"]["expected"]["cell"], json!([0, 1]), "{found}");
+}
+
+#[test]
+fn compare_tells_what_the_format_says() {
+    let folder = tempfile::tempdir().unwrap();
+    let book = std::fs::read_to_string(foreign().join("loft.magpie")).unwrap();
+    std::fs::write(folder.path().join("loft.magpie"), book).unwrap();
+    let log = "{\"board\":[\"..#...\",\".Ks..u\",\".s.#..\"]}\nnothing\n";
+    std::fs::write(folder.path().join("log"), log).unwrap();
+    let (code, _, errors) = run(folder.path(), &["compare", "loft.magpie", "log"]);
+    assert!(code == 2 && errors.contains("line 2") && errors.contains("no JSON"), "{code} {errors}");
+    let printed = "start\n> R: 2,1 yes\n> R: 4,1 yes\n";
+    std::fs::write(folder.path().join("log"), printed).unwrap();
+    let line = ["--line", "> {input}: {column},{row} {granted}", "--words", "R=right"];
+    let (code, text, errors) = run(folder.path(), &[&["compare", "loft.magpie", "log", "--json"], &line[..]].concat());
+    let found: Value = serde_json::from_str(&text).unwrap_or_else(|_| panic!("{errors}"));
+    let keys: Vec<&String> = found.as_object().unwrap().keys().collect();
+    assert_eq!(keys, ["lines", "inputs", "reports", "skipped", "same", "first", "mishaps"]);
+    assert_eq!((code, &found["lines"], &found["skipped"], &found["same"]), (1, &json!(3), &json!(1), &json!(false)));
+    let first = &found["first"];
+    let keys: Vec<&String> = first.as_object().unwrap().keys().collect();
+    assert_eq!(keys, ["line", "turn", "input", "differs", "expected", "got", "cells", "answer"]);
+    assert_eq!((&first["line"], &first["turn"], &first["input"]), (&json!(3), &json!(2), &json!("right")));
+    assert_eq!((&first["expected"], &first["got"]), (&json!({"cell":[3,1]}), &json!({"cell":[4,1]})));
+    assert_eq!(first["cells"], json!([[3, 1], [4, 1]]));
+    assert_eq!(first["answer"]["requests"][0]["to"], json!([3, 1]));
+    let text = run(folder.path(), &["compare", "loft.magpie", "log", "--line", "> {input} {row}"]);
+    assert!(text.0 == 2 && text.2.contains("{column} and {row}"), "{}", text.2);
+    std::fs::write(folder.path().join("log"), "{\"magpie-tape\":1,\"map\":2}\n{\"input\":\"left\",\"cell\":[0,1]}\n")
+        .unwrap();
+    let (code, _, errors) = run(folder.path(), &["compare", "loft.magpie", "log"]);
+    assert!(code == 2 && errors.contains("there is no map 2"), "{code} {errors}");
+}
