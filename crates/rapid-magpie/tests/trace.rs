@@ -214,3 +214,103 @@ fn compare_tells_what_the_format_says() {
     let (code, _, errors) = run(folder.path(), &["compare", "loft.magpie", "log"]);
     assert!(code == 2 && errors.contains("there is no map 2"), "{code} {errors}");
 }
+
+/// Frames of a pace as `pace --csv` writes them, on cells of 32 px.
+fn recorded(pace: &str, more: &[&str]) -> (tempfile::TempDir, String) {
+    let folder = tempfile::tempdir().unwrap();
+    let book =
+        std::fs::read_to_string(foreign().join("loft.magpie")).unwrap() + "\npace\n  " + pace + ", hold continuous\n";
+    std::fs::write(folder.path().join("loft.magpie"), book).unwrap();
+    let (code, _, errors) =
+        run(folder.path(), &[&["pace", "loft.magpie", "--csv", "out.csv", "--cells", "5"], more].concat());
+    assert_eq!(code, 0, "{errors}");
+    let text = std::fs::read_to_string(folder.path().join("out.csv")).unwrap();
+    (folder, text)
+}
+
+/// Judges frames: the exit, the pace they fit and the findings by name.
+fn judged(folder: &Path, text: &str) -> (i32, Value, Vec<String>) {
+    std::fs::write(folder.join("frames.csv"), text).unwrap();
+    let (code, output, errors) = run(folder, &["diagnose", "loft.magpie", "frames.csv", "--json"]);
+    let found: Value = serde_json::from_str(&output).unwrap_or_else(|_| panic!("{errors}"));
+    let names = found["findings"].as_array().unwrap().iter().map(|finding| finding["finding"].as_str().unwrap().into());
+    (code, found.clone(), names.collect())
+}
+
+#[test]
+fn frames_of_a_pace_are_recognised_as_that_pace() {
+    for (pace, expected) in [
+        ("timed 180 ms, linear, on arrival carry", "timed 180 ms, linear, on arrival carry"),
+        ("timed 180 ms, ease-in-out, on arrival snap", "timed 180 ms, ease-in-out, on arrival snap"),
+        ("timed 290 ms, ease-out, on arrival carry", "timed 290 ms, ease-out, on arrival carry"),
+        // 18 frames a step, exactly: nothing is left over.
+        ("timed 300 ms, ease-in, on arrival carry", "timed 300 ms, ease-in, on arrival snap"),
+        ("rate 130 px/s, on arrival carry", "rate 130 px/s, on arrival carry"),
+        ("per-frame 3 px, on arrival snap", "per-frame 3 px, on arrival snap"),
+        // The same frames, by a clause that stands before it.
+        ("per-frame 5 px, on arrival drift", "rate 300 px/s, on arrival carry"),
+    ] {
+        let (folder, text) = recorded(pace, &["--fps", "60"]);
+        let (_, found, names) = judged(folder.path(), &text);
+        assert_eq!(found["runs"][0]["fits"], expected, "{pace}");
+        assert!(found["runs"][0]["off"].as_f64().unwrap() <= 0.001, "{pace}: {found}");
+        let wrong: &[&str] = if pace.contains("drift") { &["never-lands"] } else { &[] };
+        assert_eq!(names, wrong, "{pace}");
+    }
+}
+
+#[test]
+fn a_motion_that_goes_wrong_is_named() {
+    let folder = recorded("timed 250 ms", &[]).0;
+    // The first centre of the board lies at 32,32.
+    let rows = |places: &[(f64, f64)]| {
+        let lines = places.iter().enumerate().map(|(row, (x, y))| format!("{},{x},{y}\n", row * 16));
+        format!("t,x,y\n{}", lines.collect::<String>())
+    };
+    let line = |from: f64, step: f64, count: usize| (0..count).map(move |row| (from + step * row as f64, 32.0));
+    let rest = |x: f64| vec![(x, 32.0); 4];
+    let has = |places: Vec<(f64, f64)>, name: &str, row: u64| {
+        let (code, found, names) = judged(folder.path(), &rows(&places));
+        let finding = found["findings"].as_array().unwrap().iter().find(|finding| finding["finding"] == name);
+        let finding = finding.unwrap_or_else(|| panic!("{name}: {names:?}"));
+        assert_eq!((code, &finding["row"]), (1, &json!(row)), "{name}: {found}");
+    };
+    has([rest(16.0), line(20.0, 4.0, 7).collect(), rest(48.0)].concat(), "off-centre", 0);
+    has(
+        [rest(32.0), line(36.0, 4.0, 8).collect(), rest(65.0), line(68.0, 4.0, 8).collect(), rest(98.0)].concat(),
+        "drifts",
+        12,
+    );
+    has([rest(32.0), line(37.0, 5.0, 30).collect()].concat(), "never-lands", 3);
+    has([rest(32.0), line(36.0, 4.0, 9).collect(), rest(64.0)].concat(), "overshoots", 12);
+    has([rest(32.0), rest(96.0)].concat(), "jumps", 4);
+    has([rest(32.0), vec![(36.0, 36.0), (40.0, 40.0)], rest(64.0)].concat(), "diagonal", 4);
+    has([rest(32.0), vec![(36.0, 32.0), (40.0, 32.0), (40.0, 36.0), (40.0, 40.0)]].concat(), "turns-between", 6);
+    has(
+        [rest(32.0), line(36.0, 4.0, 8).collect(), vec![(64.0, 32.0)], line(68.0, 4.0, 8).collect(), rest(96.0)]
+            .concat(),
+        "hitches",
+        12,
+    );
+    let two = |steps: &[(&str, u32)]| {
+        let run = |(name, ms): &(&str, u32)| -> Vec<String> {
+            (0..20).map(|row| format!("{name},{},{},32", row * ms, 32 + 2 * row)).collect()
+        };
+        format!("run,t,x,y\n{}\n", steps.iter().flat_map(run).collect::<Vec<_>>().join("\n"))
+    };
+    let (code, found, names) = judged(folder.path(), &two(&[("60", 16), ("30", 33)]));
+    assert_eq!((code, names), (1, vec!["frame-bound".to_owned()]), "{found}");
+    assert_eq!(found["findings"][0]["run"], "30");
+    assert_eq!(judged(folder.path(), &two(&[("60", 16), ("again", 16)])).0, 0);
+    for (text, said) in [
+        ("t,x,y\n0,1,1\n0,2,2\n", "does not lie behind"),
+        ("t,x,y\n0,1,1\n", "fewer than two rows"),
+        ("t,x,y,run\n0,1,1,a\n5,1,1,a\n0,1,1,b\n", "run `b`"),
+        ("t,x,x,y\n", "`x` twice"),
+        ("t,x,y\n0,one,1\n", "`one` is no number"),
+    ] {
+        std::fs::write(folder.path().join("frames.csv"), text).unwrap();
+        let (code, _, errors) = run(folder.path(), &["diagnose", "loft.magpie", "frames.csv"]);
+        assert!(code == 2 && errors.contains(said), "{text}: {errors}");
+    }
+}

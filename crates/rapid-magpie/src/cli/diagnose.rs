@@ -1,4 +1,4 @@
-//! `diagnose`: the mistake behind the numbers that somebody's program printed.
+//! `diagnose`: the mistake behind the numbers that somebody's program printed, and what is wrong with a recorded motion.
 
 use super::Answer;
 use super::convert::Space;
@@ -6,13 +6,15 @@ use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{say, say_json};
 use crate::files::text_of;
-use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, position_words};
+use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, plain, position_words};
 use anyhow::{Context, bail};
 use clap::Args;
 use magpie_core::limits::LARGEST_FILE;
-use magpie_core::mishap::{Diagnosis, Explanation, Given, Mishap, Names, Samples, diagnose, parse_samples};
-use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint};
-use serde_json::{Value, json};
+use magpie_core::mishap::{Diagnosis, Explanation, Given, Mishap, Samples, diagnose, parse_samples};
+use magpie_core::rulebook::Rulebook;
+use magpie_core::space::{Cell, Position, WindowPoint, WorldPoint, show};
+use magpie_core::trace::{Finding, Judged, Measured, Run, is_frames, judge, parse_frames};
+use serde_json::{Map, Value, json};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
@@ -20,7 +22,7 @@ use std::path::{Path, PathBuf};
 pub struct Options {
     /// The rulebook.
     file: PathBuf,
-    /// A CSV, or lines as a program printed them; `-` is standard input.
+    /// A CSV, or lines as a program printed them, or frames with the columns t,x,y and run; `-` is standard input.
     samples: PathBuf,
     /// What the positions are; without it both are tried.
     #[arg(long, value_enum)]
@@ -49,9 +51,17 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     if window == Some(true) && book.view.is_none() {
         bail!("`--space win` needs a `view` in the rulebook");
     }
+    let given_text = text_at(&options.samples)?;
+    if options.names.is_none() && is_frames(given_text.lines().next().unwrap_or_default()) {
+        if options.space == Some(Space::Win) {
+            bail!("frames are positions of the world: `--space win` is about samples");
+        }
+        return frames(options, book, map, &given_text);
+    }
     let given = Given { hotspot: book.hotspot_of(kind), window, ..Given::of(book, map) };
     let names = options.names.as_deref().map(str::parse).transpose()?;
-    let samples = samples_of(&options.samples, &given, names.as_ref())?;
+    let samples = parse_samples(&given_text, given.board(), names.as_ref())
+        .with_context(|| format!("`{}`", options.samples.display()))?;
     let found = diagnose(&given, &samples);
     if options.json {
         say_json(&document(&samples, &found, &given))?;
@@ -62,18 +72,93 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     Ok(if correct { Answer::Done } else { Answer::No })
 }
 
-fn samples_of(path: &Path, given: &Given, names: Option<&Names>) -> anyhow::Result<Samples> {
-    let text = if path == Path::new("-") {
-        let mut bytes = Vec::new();
-        std::io::stdin().take(LARGEST_FILE as u64 + 1).read_to_end(&mut bytes)?;
-        if bytes.len() > LARGEST_FILE {
-            bail!("standard input is larger than 16 MiB");
-        }
-        String::from_utf8(bytes).map_err(|_| anyhow::anyhow!("standard input is no UTF-8"))?
+/// The text of a file, or of standard input.
+fn text_at(path: &Path) -> anyhow::Result<String> {
+    if path != Path::new("-") {
+        return text_of(path);
+    }
+    let mut bytes = Vec::new();
+    std::io::stdin().take(LARGEST_FILE as u64 + 1).read_to_end(&mut bytes)?;
+    if bytes.len() > LARGEST_FILE {
+        bail!("standard input is larger than 16 MiB");
+    }
+    String::from_utf8(bytes).map_err(|_| anyhow::anyhow!("standard input is no UTF-8"))
+}
+
+/// Judges recorded frames: 0 without findings, else 1.
+fn frames(options: &Options, book: &Rulebook, map: usize, text: &str) -> anyhow::Result<Answer> {
+    let runs = parse_frames(text).with_context(|| format!("`{}`", options.samples.display()))?;
+    let judged = judge(&runs, &book.geometry, book.maps[map].extent);
+    if options.json {
+        say_json(&judged_document(&runs, &judged))?;
     } else {
-        text_of(path)?
+        judged_text(&runs, &judged)?;
+    }
+    Ok(if judged.findings.is_empty() { Answer::Done } else { Answer::No })
+}
+
+/// As many decimals as people write of a time.
+fn thousandths(number: f64) -> Value {
+    whole_or_decimal((number * 1000.0).round() / 1000.0)
+}
+
+fn judged_document(runs: &[Run], judged: &Judged) -> Value {
+    let run = |(run, measured): (&Run, &Measured)| {
+        json!({
+            "run": run.label,
+            "rows": run.rows.len(),
+            "steps": measured.steps,
+            "ms_per_frame": thousandths(measured.ms_per_frame),
+            "px_per_frame": thousandths(measured.px_per_frame),
+            "fits": measured.fits.as_ref().map(|(pace, _)| pace),
+            "off": measured.fits.as_ref().map(|(_, off)| thousandths(*off)),
+        })
     };
-    parse_samples(&text, given.board(), names).with_context(|| format!("`{}`", path.display()))
+    let finding = |finding: &Finding| {
+        let numbers: Map<String, Value> =
+            finding.numbers.iter().map(|(name, value)| ((*name).to_owned(), whole_or_decimal(*value))).collect();
+        json!({
+            "finding": finding.fault.word(),
+            "run": runs[finding.run].label,
+            "row": finding.row,
+            "t": whole_or_decimal(runs[finding.run].rows[finding.row].t),
+            "says": finding.says,
+            "numbers": numbers,
+        })
+    };
+    json!({
+        "frames": runs.iter().map(|run| run.rows.len()).sum::<usize>(),
+        "runs": runs.iter().zip(&judged.runs).map(run).collect::<Vec<_>>(),
+        "findings": judged.findings.iter().map(finding).collect::<Vec<_>>(),
+    })
+}
+
+fn judged_text(runs: &[Run], judged: &Judged) -> anyhow::Result<()> {
+    let name = |run: &Run| run.label.as_ref().map_or("frames".into(), |label| format!("run {}", plain(label)));
+    for (run, measured) in runs.iter().zip(&judged.runs) {
+        say!(
+            "{}: {}, {}, {:.3} ms a frame, {} px a frame",
+            name(run),
+            counted(run.rows.len(), "row"),
+            counted(measured.steps, "step"),
+            measured.ms_per_frame,
+            show((measured.px_per_frame * 1000.0).round() / 1000.0)
+        )?;
+        match &measured.fits {
+            Some((pace, off)) => say!("  moves like: {pace} (at most {off:.3} px off)")?,
+            None => say!("  no pace moves like it")?,
+        }
+    }
+    if judged.findings.is_empty() {
+        say!("nothing is wrong with the motion")?;
+    }
+    for finding in &judged.findings {
+        let run = &runs[finding.run];
+        let of = if runs.len() > 1 { format!("{}, ", name(run)) } else { String::new() };
+        say!("{}: {}", finding.fault.word(), finding.says)?;
+        say!("  {of}row {}, {} ms", finding.row, show(run.rows[finding.row].t))?;
+    }
+    Ok(())
 }
 
 fn document(samples: &Samples, found: &Diagnosis, given: &Given) -> Value {
