@@ -9,6 +9,9 @@ pub const LONGEST_ROW: usize = 1 << 20;
 /// Most bytes of one line of a log, or of what a driven program prints.
 pub const LONGEST_LINE: usize = 1 << 20;
 
+/// Most lines of a log that the Trace bench keeps.
+pub const MOST_LINES_KEPT: usize = 200_000;
+
 /// Largest kept tape that is read, in bytes: room for the longest tape of a session.
 pub const LARGEST_KEPT: usize = 64 << 20;
 

@@ -16,6 +16,10 @@ pub struct Demo {
     pub tapes: &'static [(&'static str, &'static str)],
     /// Names and texts of other files beside it.
     pub files: &'static [(&'static str, &'static str)],
+    /// The name of its rulebook's file, without its end.
+    pub file: &'static str,
+    /// A log beside it that is followed.
+    pub follow: Option<&'static str>,
 }
 
 macro_rules! demo {
@@ -29,6 +33,23 @@ macro_rules! demo {
             rulebook: include_str!(concat!("../../../demos/", $name, ".magpie")),
             tapes: &[$(($tape, include_str!(concat!("../../../demos/", $tape, ".jsonl")))),*],
             files: &[$(($file, include_str!(concat!("../../../demos/", $file)))),*],
+            file: $name,
+            follow: None,
+        }
+    };
+}
+
+/// Three small programs of other people, and the rulebook of their game.
+macro_rules! foreign {
+    ($($file:literal),*) => {
+        Demo {
+            name: "foreign",
+            shows: "a program's own log beside the model, its mistake by name",
+            rulebook: include_str!("../../../demos/foreign/loft.magpie"),
+            tapes: &[],
+            files: &[$(($file, include_str!(concat!("../../../demos/foreign/", $file)))),*],
+            file: "loft",
+            follow: Some("loft.jsonl"),
         }
     };
 }
@@ -38,6 +59,8 @@ macro_rules! demo {
 pub enum Open {
     /// A rulebook.
     File(PathBuf),
+    /// A rulebook, and a log that is followed.
+    Following(PathBuf, PathBuf),
     /// The private copy of a demo.
     Demo(&'static Demo),
     /// The list of demos.
@@ -64,6 +87,7 @@ pub const DEMOS: &[Demo] = &[
     demo!("hawser", "a tug whose hawser grows with every mooring ring", ["hawser-1"]),
     demo!("sluice", "floats drift sideways, four alike are lifted out", ["sluice-1"]),
     demo!("damp-wall", "damp floods plaster round bricks and through gaps", ["damp-wall-1", "damp-wall-2"]),
+    foreign!("loft.py", "loft.js", "loft.c", "loft.jsonl"),
 ];
 
 /// The demo of a name.
@@ -77,7 +101,7 @@ pub fn find(name: &str) -> anyhow::Result<&'static Demo> {
 
 /// Writes a demo's files into a folder; gives the path of its rulebook.
 pub fn copy(demo: &Demo, folder: &Path) -> anyhow::Result<PathBuf> {
-    let path = folder.join(format!("{}.magpie", demo.name));
+    let path = folder.join(format!("{}.magpie", demo.file));
     std::fs::write(&path, demo.rulebook)?;
     for (name, text) in demo.tapes {
         std::fs::write(folder.join(format!("{name}.jsonl")), text)?;

@@ -149,3 +149,15 @@ fn every_demo_answers_every_command() {
         }
     }
 }
+
+#[test]
+fn the_catalogue_is_listed_whole() {
+    let page = text(&root().join("docs/mishaps.md"));
+    let rows: Vec<&str> = page.lines().filter(|line| line.starts_with("| `")).collect();
+    let plain = |says: &str| says.replace(['{', '}'], "*");
+    let expected: Vec<String> = magpie_core::mishap::catalogue()
+        .iter()
+        .map(|listed| format!("| `{}` | {} | {} |", listed.id, listed.sort, plain(listed.says)))
+        .collect();
+    assert_eq!(rows, expected, "docs/mishaps.md:\n{}", expected.join("\n"));
+}

@@ -6,7 +6,7 @@ mod support;
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 use std::process::Command;
-use support::{PROGRAM, demos, run};
+use support::{PROGRAM, Terminal, demos, run};
 
 fn foreign() -> PathBuf {
     demos().join("foreign")
@@ -313,4 +313,35 @@ fn a_motion_that_goes_wrong_is_named() {
         let (code, _, errors) = run(folder.path(), &["diagnose", "loft.magpie", "frames.csv"]);
         assert!(code == 2 && errors.contains(said), "{text}: {errors}");
     }
+}
+
+#[test]
+fn a_log_is_followed_while_a_game_writes_it() {
+    let loft = include_str!("../../../demos/foreign/loft.magpie");
+    let terminal = Terminal::start(&[("loft.magpie", loft)], "loft.magpie --follow moves.jsonl", (142, 42));
+    terminal.sees(&["waiting for it"]);
+    let path = terminal.folder.path().join("moves.jsonl");
+    let write = |text: &str| {
+        use std::io::Write as _;
+        let mut file = std::fs::OpenOptions::new().create(true).append(true).open(&path).unwrap();
+        file.write_all(text.as_bytes()).unwrap();
+    };
+    write("{\"input\":\"left\",\"cell\":[0,1]}\n{\"input\":\"up\",\"ce");
+    terminal.sees(&["1 line, 1 report", "✓ 1 report alike"]);
+    write("ll\":[0,0]}\n{\"input\":\"left\",\"cell\":[5,0]}\n");
+    terminal.sees(&[
+        "✗ they part in line 3, left: cell",
+        "edges-join",
+        "explains all 3 reports",
+        "model 0,0  program 5,0",
+    ]);
+    // Play tells the same moment.
+    terminal.keys("Tab");
+    terminal.sees(&["REFUSED   keeper at 0,0 asks west", "turn 3: left"]);
+    terminal.keys("BTab d");
+    terminal.keys("e c h o Space h i Enter");
+    terminal.sees(&["ended: the program has ended where a report was due", "it said: hi"]);
+    std::fs::write(&path, "{\"input\":\"up\",\"cell\":[1,0]}\n").unwrap();
+    terminal.keys("f m o v e s . j s o n l Enter");
+    terminal.sees(&["1 line, 1 report", "✓ 1 report alike"]);
 }

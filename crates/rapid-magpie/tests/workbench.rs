@@ -122,7 +122,7 @@ fn the_text_is_typed_into_completed_and_saved() {
     terminal.sees(&["worth a look", "can leave the board over its edge"]);
     terminal.keys("1 Enter");
     terminal.types("é");
-    terminal.keys("Escape Tab Tab");
+    terminal.keys("Escape Tab Tab Tab");
     // What was typed and not saved waits on its bench.
     terminal.sees(&["Play"]);
     terminal.keys("Tab Tab Tab");
@@ -647,7 +647,7 @@ fn rides_in_a_ring_are_refused_and_the_workbench_goes_on() {
 #[test]
 fn proof_is_searched_stopped_and_told_on_play_and_on_the_tape() {
     let terminal = loft();
-    terminal.keys("m m m m Right Right Right BTab");
+    terminal.keys("m m m m Right Right Right BTab BTab");
     terminal.sees(&["The wrong bay", "Nothing has been searched yet"]);
     terminal.keys("f");
     terminal.sees(&[
@@ -664,7 +664,7 @@ fn proof_is_searched_stopped_and_told_on_play_and_on_the_tape() {
                    control keeper with arrows\nrules\n  on key act: add 1 to n\n  win when n < 0\n";
     let terminal = Terminal::start(&[("endless.magpie", endless)], "endless.magpie", SIZE);
     terminal.sees(&["Endless"]);
-    terminal.keys("BTab f");
+    terminal.keys("BTab BTab f");
     terminal.sees(&["searching every state", "of the limit of", "states/s"]);
     terminal.keys("Right");
     terminal.sees(&["searching every state"]);

@@ -22,5 +22,5 @@ pub use catalogue::Mishap;
 pub use diagnosis::{Diagnosis, Explanation, Given, diagnose};
 pub use forth::{Asked, AxisNumbers, Numbers, Recipe, right_cell};
 pub use samples::{Asks, Board, Name, Names, Sample, SampleError, Samples, parse_samples};
-pub use slips::{Played, Slip, Slipped, Sort, slips_of};
+pub use slips::{Listed, Played, Slip, Slipped, Sort, catalogue, slips_of};
 pub use version::{Target, Version};

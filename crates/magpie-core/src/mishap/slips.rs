@@ -484,3 +484,23 @@ impl Slipped {
         self.rule.as_ref().map(|(line, words)| format!("line {line}: {words}"))
     }
 }
+
+/// A row of the catalogue, of either part.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Listed {
+    /// The name in the formats.
+    pub id: &'static str,
+    /// Of positions, or the part of a program.
+    pub sort: &'static str,
+    /// What is wrong, in one sentence.
+    pub says: &'static str,
+}
+
+/// The whole catalogue: mistakes of positions first, then those of a whole program.
+pub fn catalogue() -> Vec<Listed> {
+    let positions =
+        super::Mishap::ALL.into_iter().map(|mishap| Listed { id: mishap.id(), sort: "position", says: mishap.says() });
+    let programs =
+        Slip::ALL.iter().map(|slip| Listed { id: slip.id(), sort: slip.sort().word(), says: slip.sentence() });
+    positions.chain(programs).collect()
+}

@@ -303,7 +303,31 @@ pub fn explain(
     explain_from(book, known, &mut LogSource { log, tongue, book, text: String::new() })
 }
 
-/// The same, of lines that have been read.
+/// Lines in memory as a source.
+struct Kept<'l> {
+    lines: &'l [Line],
+    at: usize,
+}
+
+impl Source for Kept<'_> {
+    fn rewind(&mut self) -> Result<(), TraceError> {
+        self.at = 0;
+        Ok(())
+    }
+
+    fn next(&mut self) -> Result<Option<Feed>, TraceError> {
+        let line = self.lines.get(self.at);
+        self.at += 1;
+        Ok(line.map(|line| Feed::Line(Box::new(line.clone()))))
+    }
+}
+
+/// The same, of lines that have been read and kept.
+pub fn explain_lines(book: &Arc<Rulebook>, known: &Known, lines: &[Line]) -> Vec<Explained> {
+    explain_from(book, known, &mut Kept { lines, at: 0 }).unwrap_or_default()
+}
+
+/// The same, of lines from any source.
 pub(super) fn explain_from(
     book: &Arc<Rulebook>,
     known: &Known,

@@ -8,6 +8,7 @@ pub mod proof;
 pub mod rules;
 #[cfg(test)]
 pub mod tests;
+pub mod trace;
 
 pub use contract::{Bench, Effect, News, Raw, Work};
 
@@ -160,4 +161,5 @@ benches! {
     Pace pace;
     Rules rules;
     Proof proof;
+    Trace trace;
 }

@@ -59,6 +59,9 @@ struct Arguments {
     command: Option<Command>,
     /// The rulebook to open in the workbench; without one, the demo yard's list.
     file: Option<PathBuf>,
+    /// A log that your running game writes: it is followed on the Trace bench.
+    #[arg(long, value_name = "LOG", requires = "file")]
+    follow: Option<PathBuf>,
 }
 
 #[derive(Debug, Subcommand)]
@@ -125,7 +128,13 @@ pub fn run() -> Run {
         }
     };
     let result = match arguments.command {
-        None => return Run::Open(arguments.file.map_or(Open::Yard, Open::File)),
+        None => {
+            return Run::Open(match (arguments.file, arguments.follow) {
+                (Some(file), Some(log)) => Open::Following(file, log),
+                (Some(file), None) => Open::File(file),
+                (None, _) => Open::Yard,
+            });
+        }
         Some(Command::Demo(options)) => match demo::run(&options) {
             Ok(run) => return run,
             Err(error) => Err(error),

@@ -24,6 +24,8 @@ pub struct Game {
     pub session: Option<Session>,
     /// The game that was put aside while a scenario is walked through.
     pub aside: Option<Session>,
+    /// The bench for which another game is on the board, or was until the text became another.
+    pub shown_for: Option<&'static str>,
     /// What the last edit changed.
     pub changed: Option<Changed>,
     /// What every heading would answer now, for the first controlled piece.

@@ -17,7 +17,7 @@ pub enum Mark {
     Refuses,
 }
 
-/// What is true of a cell in every way to play.
+/// What was found to be true of a cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Truth {
     /// Somebody gets there.
@@ -26,6 +26,8 @@ pub enum Truth {
     Never,
     /// What stands there stands there only where no win is left.
     Dead,
+    /// A program tells something else of it than the model.
+    Differs,
 }
 
 /// What a bench wants to be marked on the board.

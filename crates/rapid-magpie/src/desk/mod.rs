@@ -196,7 +196,7 @@ impl Desk {
 
     /// Goes over to a game of this rulebook with a tape of its own.
     pub fn take_session(&mut self, session: Session) {
-        self.game.aside = None;
+        (self.game.aside, self.game.shown_for) = (None, None);
         self.game.session = Some(session);
         self.proven = None;
         self.news.text = true;
@@ -204,8 +204,9 @@ impl Desk {
     }
 
     /// Walks through a session beside the game, which is put aside and not touched.
-    pub fn put_on_board(&mut self, session: Session) {
+    pub fn put_on_board(&mut self, owner: &'static str, session: Session) {
         self.time.stop_motion();
+        self.game.shown_for = Some(owner);
         let old = self.game.replace(session);
         if self.game.aside.is_none() {
             self.game.aside = old;
@@ -217,6 +218,7 @@ impl Desk {
 
     /// Goes back to the game that was put aside.
     pub fn back_to_game(&mut self) {
+        self.game.shown_for = None;
         let Some(game) = self.game.aside.take() else {
             self.say("the game is on the board");
             return;
@@ -239,7 +241,7 @@ impl Desk {
         let Some(grid) = self.game.grid() else { return };
         let book = grid.book().clone();
         let next = (grid.map() + 1) % book.maps.len();
-        self.game.aside = None;
+        (self.game.aside, self.game.shown_for) = (None, None);
         match Session::new(Start::map(book, next)) {
             Ok(session) => self.game.session = Some(session),
             Err(error) => self.say(error.to_string()),

@@ -6,6 +6,7 @@ use super::marks::{Mark, Marks, Truth};
 use crate::ui::pen::ellipsis;
 use crate::ui::theme::{self, Rgb, Theme};
 use magpie_core::board::CellId;
+use magpie_core::grid::Grid;
 use magpie_core::rulebook::{KindId, Rulebook};
 use magpie_core::space::{Cell, Extent, Heading, RowsFrom, YAxis};
 use ratatui::buffer::Buffer;
@@ -74,13 +75,22 @@ fn rim_width(extent: Extent) -> u16 {
 
 /// Draws the board with its rims; gives where it was drawn.
 pub fn render(desk: &Desk, marks: &Marks, theme: Theme, area: Rect, buffer: &mut Buffer) -> BoardLayout {
-    let Some(grid) = desk.game.grid() else {
-        return BoardLayout::default();
-    };
+    desk.game.grid().map_or_else(BoardLayout::default, |grid| render_game(desk, grid, marks, theme, area, buffer))
+}
+
+/// Draws the board of any game of the rulebook, as the desk's own is drawn.
+pub fn render_game(
+    desk: &Desk,
+    grid: &Grid,
+    marks: &Marks,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) -> BoardLayout {
     let (book, board) = (grid.book(), grid.board());
     let extent = board.extent();
     let layout = layout(desk, marks.focus, extent, area, book.geometry.pitch());
-    let painter = Painter { desk, marks, theme, book, layout };
+    let painter = Painter { desk, grid, marks, theme, book, layout };
     painter.rims(extent, buffer);
     for y in 0..layout.seen.1 {
         for x in 0..layout.seen.0 {
@@ -98,6 +108,7 @@ pub fn render(desk: &Desk, marks: &Marks, theme: Theme, area: Rect, buffer: &mut
 
 struct Painter<'a> {
     desk: &'a Desk,
+    grid: &'a Grid,
     marks: &'a Marks,
     theme: Theme,
     book: &'a Rulebook,
@@ -138,7 +149,7 @@ impl Painter<'_> {
     /// How many pieces of the counted kind stand in a row or column, where one is counted.
     fn count(&self, row: bool, line: i64) -> Option<i64> {
         let kind = self.desk.picture.counted?;
-        let board = self.desk.game.grid()?.board();
+        let board = self.grid.board();
         let extent = board.extent();
         let cells = if row { extent.columns } else { extent.rows };
         let cell = |at: u32| if row { Cell::new(at.into(), line) } else { Cell::new(line, at.into()) };
@@ -155,12 +166,13 @@ impl Painter<'_> {
     }
 
     fn cell(&self, cell: Cell, id: CellId, rect: Rect, mark: Option<Mark>, buffer: &mut Buffer) {
-        let Some(grid) = self.desk.game.grid() else {
-            return;
-        };
+        let grid = self.grid;
         let board = grid.board();
         if board.is_void(id) {
             buffer.set_style(rect, self.theme.text());
+            if self.marks.truths.get(&cell) == Some(&Truth::Differs) {
+                Self::frame(rect, self.theme.refused(), buffer);
+            }
             return;
         }
         let mut kinds: Vec<KindId> = board.kinds_at(id).collect();
@@ -172,6 +184,7 @@ impl Painter<'_> {
         let ground = match self.marks.truths.get(&cell) {
             Some(Truth::Reached) => Theme::dim(Theme::accent_rgb(), if even { 90 } else { 78 }),
             Some(Truth::Dead) => Theme::dim(Theme::refused_rgb(), if even { 90 } else { 78 }),
+            Some(Truth::Differs) => Theme::dim(Theme::refused_rgb(), 120),
             Some(Truth::Never) | None => self.floor_colour(floor, even, id, mark),
         };
         let base = Style::new()
@@ -222,6 +235,10 @@ impl Painter<'_> {
                 for y in rect.top()..rect.bottom() {
                     buffer.set_string(rect.right() - 1, y, "╱", style);
                 }
+            }
+            Some(Truth::Differs) => {
+                let style = base.fg(self.theme.colour(Theme::refused_rgb())).add_modifier(Modifier::BOLD);
+                Self::frame(rect, style, buffer);
             }
             Some(Truth::Reached) | None => {}
         }
@@ -372,9 +389,7 @@ impl Painter<'_> {
     }
 
     fn write_overlay(&self, cell: Cell, rect: Rect, buffer: &mut Buffer) {
-        let Some(extent) = self.desk.game.extent() else {
-            return;
-        };
+        let extent = self.grid.board().extent();
         let text = match self.desk.picture.overlay {
             Overlay::Content | Overlay::Nothing => return,
             Overlay::Place => format!("{},{}", cell.column, cell.row),
@@ -422,7 +437,7 @@ impl Painter<'_> {
 
     /// The way a piece looks: that of the last request where this piece made it, also a refused one; else its heading.
     fn facing(&self, kind: KindId, id: CellId) -> Option<Heading> {
-        let board = self.desk.game.grid()?.board();
+        let board = self.grid.board();
         let heading = board.known_piece_of(id, kind).and_then(|piece| board.heading_of(piece));
         let asked = self
             .desk
@@ -458,7 +473,7 @@ impl Painter<'_> {
         let rect = Rect::new(place(across, w, self.layout.area.x), place(down, h, self.layout.area.y), w, h);
         let rect = rect.intersection(self.layout.pane);
         if rect.width > 0 && rect.height > 0 {
-            let board = self.desk.game.grid().map(magpie_core::grid::Grid::board);
+            let board = Some(self.grid.board());
             let home = ghost.hides.and_then(|cell| board.and_then(|board| board.id(cell)));
             let facing = home.and_then(|id| self.facing(ghost.kind, id));
             for (x, y) in rect.positions().map(|at| (at.x, at.y)) {

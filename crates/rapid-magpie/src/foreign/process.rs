@@ -6,6 +6,7 @@ use rustix::process::{Pid, Signal, kill_process_group};
 use std::collections::VecDeque;
 use std::io::{BufRead, BufReader, Read, Write};
 use std::os::unix::process::CommandExt as _;
+use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, SyncSender, channel, sync_channel};
@@ -44,6 +45,7 @@ type LastWords = Arc<Mutex<VecDeque<String>>>;
 /// A command that is run as often as it is asked for.
 pub struct Process {
     command: Vec<String>,
+    folder: Option<PathBuf>,
     running: Option<Running>,
     /// Until when the next report is waited for.
     until: Instant,
@@ -56,7 +58,21 @@ pub struct Process {
 impl Process {
     /// A command with its arguments, not started yet. It is to be done by an instant, or when somebody stops it.
     pub fn new(command: Vec<String>, end: Option<Instant>, stop: Arc<AtomicBool>) -> Self {
-        Self { command, running: None, until: Instant::now(), end, stop, last_words: LastWords::default() }
+        Self {
+            command,
+            folder: None,
+            running: None,
+            until: Instant::now(),
+            end,
+            stop,
+            last_words: LastWords::default(),
+        }
+    }
+
+    /// It is started in this folder.
+    pub fn in_folder(mut self, folder: PathBuf) -> Self {
+        self.folder = Some(folder).filter(|folder| !folder.as_os_str().is_empty());
+        self
     }
 
     /// What it has said on its standard error, the last lines.
@@ -70,6 +86,9 @@ impl Process {
         };
         let mut command = Command::new(name);
         command.args(arguments).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).process_group(0);
+        if let Some(folder) = &self.folder {
+            command.current_dir(folder);
+        }
         let mut child = command.spawn().map_err(|error| Fault::NoStart(format!("`{name}`: {error}")))?;
         let (lines, to_write) = channel::<String>();
         let (heard_by, heard) = sync_channel(WAITING);

@@ -323,6 +323,12 @@ impl Frame {
         self.tell();
     }
 
+    /// Opens the Trace bench on a log, and follows it.
+    pub fn follow(&mut self, log: std::path::PathBuf) {
+        self.turn(Which::Trace);
+        self.ask_bench(bench::Ask::Trace(bench::trace::Ask::Follow(log)));
+    }
+
     /// Asks a bench; threads tell what came out of their work so.
     pub fn ask_bench(&mut self, ask: bench::Ask) {
         let effect = self.benches.ask(&mut self.desk, ask);

@@ -70,7 +70,11 @@ fn open_here(what: Open) -> anyhow::Result<()> {
     match what {
         Open::File(path) => {
             let identity = path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string();
-            run(&path, &identity)
+            run(&path, &identity, None)
+        }
+        Open::Following(path, log) => {
+            let identity = path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string();
+            run(&path, &identity, Some(log))
         }
         Open::Demo(demo) => open_demo(demo),
         Open::Yard => chooser::choose(Theme::from_environment())?.map_or(Ok(()), open_demo),
@@ -81,10 +85,11 @@ fn open_here(what: Open) -> anyhow::Result<()> {
 fn open_demo(demo: &Demo) -> anyhow::Result<()> {
     let folder = tempfile::Builder::new().prefix("rapid-magpie-").tempdir().context("cannot make a scratch folder")?;
     let path = yard::copy(demo, folder.path())?;
-    run(&path, &format!("demo {}", demo.name))
+    let log = demo.follow.map(|log| folder.path().join(log));
+    run(&path, &format!("demo {}", demo.name), log)
 }
 
-fn run(path: &Path, identity: &str) -> anyhow::Result<()> {
+fn run(path: &Path, identity: &str, log: Option<PathBuf>) -> anyhow::Result<()> {
     // Everything that can fail does so before the terminal is taken, and before a kept tape is touched.
     let bytes = bytes_of(path)?;
     terminal::needed()?;
@@ -103,6 +108,9 @@ fn run(path: &Path, identity: &str) -> anyhow::Result<()> {
     } else {
         frame.desk.unkept = true;
         frame.desk.say("the tape of this session is not kept: its folder cannot be written");
+    }
+    if let Some(log) = log {
+        frame.follow(log);
     }
     let mut screen = Screen::new()?;
     read_terminal(sender.clone());

@@ -98,7 +98,7 @@ impl Rules {
                     session.give(input);
                 });
                 session.go(0);
-                desk.put_on_board(session);
+                desk.put_on_board(Rules::TITLE, session);
                 desk.say(format!(
                     "scenario \"{}\": . walks through it, x goes back to the game",
                     plain(&scenario.title)
