@@ -194,8 +194,10 @@ const fn one() -> usize {
 
 #[derive(Debug, Serialize, Deserialize)]
 struct Line {
-    at: u64,
-    input: String,
+    /// Without one the clock stands.
+    at: Option<u64>,
+    /// A line without one reports on the state as it stands.
+    input: Option<String>,
 }
 
 /// A tape that has been read.
@@ -203,8 +205,8 @@ struct Line {
 pub struct Tape {
     /// Its first line.
     pub header: Header,
-    /// Inputs with the clock at which they begin.
-    pub lines: Vec<(u64, Input)>,
+    /// Inputs with the clock at which they begin, where that is told.
+    pub lines: Vec<(Option<u64>, Input)>,
 }
 
 /// Reads a tape.
@@ -226,18 +228,48 @@ pub fn parse_whole_lines(text: &str) -> anyhow::Result<(Tape, Option<anyhow::Err
     let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
     let (_, first) = lines.next().context("the tape is empty: its first line is {\"magpie-tape\":1, ...}")?;
     let header: Header = serde_json::from_str(first).context("line 1 is no header {\"magpie-tape\":1, ...}")?;
+    parse_inputs_below(header, lines)
+}
+
+/// Reads a tape, or a log whose lines tell more than inputs, with or without a header.
+pub fn read_log(path: &Path) -> anyhow::Result<Tape> {
+    let text = text_of(path)?;
+    let has_header =
+        text.lines().find(|line| !line.trim().is_empty()).is_none_or(|line| line.contains("\"magpie-tape\""));
+    let read = || {
+        if has_header {
+            return parse_tape(&text);
+        }
+        let header = Header { version: 1, rulebook: String::new(), map: 1, seed: None };
+        let lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
+        match parse_inputs_below(header, lines)? {
+            (tape, None) => Ok(tape),
+            (_, Some(wrong)) => Err(wrong),
+        }
+    };
+    read().with_context(|| format!("`{}`", path.display()))
+}
+
+/// Reads the lines below a header up to the first that is none, and tells what is wrong with that.
+fn parse_inputs_below<'t>(
+    header: Header,
+    lines: impl Iterator<Item = (usize, &'t str)>,
+) -> anyhow::Result<(Tape, Option<anyhow::Error>)> {
     if header.version != 1 {
         bail!("this is a tape of version {}, and only version 1 is known", header.version);
     }
-    let read = |number: usize, line: &str| -> anyhow::Result<(u64, Input)> {
+    let read = |number: usize, line: &str| -> anyhow::Result<Option<(Option<u64>, Input)>> {
         let context = || format!("line {}", number + 1);
         let Line { at, input } = serde_json::from_str(line).with_context(context)?;
-        Ok((at, input.parse().with_context(context)?))
+        Ok(match input {
+            Some(input) => Some((at, input.parse().with_context(context)?)),
+            None => None,
+        })
     };
     let mut tape = Tape { header, lines: Vec::new() };
     for (number, line) in lines {
         match read(number, line) {
-            Ok(line) => tape.lines.push(line),
+            Ok(line) => tape.lines.extend(line),
             Err(wrong) => return Ok((tape, Some(wrong))),
         }
     }
@@ -261,7 +293,7 @@ pub fn tape_head(rulebook: &str, map: usize, seed: u64) -> anyhow::Result<String
 pub fn tape_lines(entries: &[Entry]) -> anyhow::Result<String> {
     let mut text = String::new();
     for entry in entries {
-        let line = Line { at: entry.at, input: entry.input.to_string() };
+        let line = Line { at: Some(entry.at), input: Some(entry.input.to_string()) };
         writeln!(text, "{}", serde_json::to_string(&line)?)?;
     }
     Ok(text)

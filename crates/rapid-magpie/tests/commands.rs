@@ -179,7 +179,7 @@ fn a_recorded_tape_plays_the_same_and_time_never_goes_back() {
     );
     let wrong = [
         ("", "empty"),
-        ("{}\n", "header"),
+        ("[]\n", "line 1"),
         (
             "{\"magpie-tape\":1,\"rulebook\":\"a\",\"map\":1,\"seed\":1}\n{\"at\":5,\"input\":\"up\"}\n{\"at\":4,\"input\":\"up\"}\n",
             "goes back",

@@ -184,6 +184,19 @@ fn lines_that_are_no_reports_are_counted_and_banners_do_no_harm() {
 }
 
 #[test]
+fn play_reads_a_log_as_a_tape() {
+    let folder = tempfile::tempdir().unwrap();
+    let log = folder.path().join("log.jsonl");
+    let lines = "{\"board\":[]}\n{\"input\":\"right\",\"cell\":[9,9]}\n\n{\"at\":500,\"input\":\"left\"}\n";
+    for text in [lines.to_owned(), format!("{{\"magpie-tape\":1,\"rulebook\":\"loft.magpie\"}}\n{lines}")] {
+        std::fs::write(&log, text).unwrap();
+        let (code, played, errors) =
+            told(&foreign(), &["play", "loft.magpie", "--tape", log.to_str().unwrap(), "--json"]);
+        assert_eq!((code, &played["moves"], &played["clock"]), (0, &json!(2), &json!(500)), "{errors}");
+    }
+}
+
+#[test]
 fn compare_tells_what_the_format_says() {
     let folder = tempfile::tempdir().unwrap();
     let book = std::fs::read_to_string(foreign().join("loft.magpie")).unwrap();

@@ -24,7 +24,13 @@ impl Grid {
         let Some(id) = board.id(self.switches.margin.inner(cell)).filter(|id| !board.is_void(*id)) else {
             return ' ';
         };
-        let kinds: SmallVec<[KindId; 8]> = board.kinds_at(id).collect();
-        self.book.glyph_of(&kinds)
+        let is_piece = |kind: &KindId| Some(*kind) != self.book.ground;
+        let mut pieces = board.kinds_at(id).filter(is_piece);
+        let (first, second) = (pieces.next(), pieces.next());
+        match (first, second) {
+            (Some(_), Some(_)) => self.book.glyph_of(&board.kinds_at(id).collect::<SmallVec<[KindId; 8]>>()),
+            (Some(kind), None) => self.book.kind(kind).glyph,
+            (None, _) => board.kinds_at(id).next().map_or('_', |kind| self.book.kind(kind).glyph),
+        }
     }
 }

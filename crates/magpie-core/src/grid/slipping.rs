@@ -161,6 +161,12 @@ impl Grid {
         })
     }
 
+    /// Whether a step done wrong has left something that is not seen on the board.
+    pub(crate) fn hides(&self) -> bool {
+        let bonds = &self.state.bonds;
+        !bonds.kept.is_empty() || bonds.tails.iter().any(|tail| tail.late > 0)
+    }
+
     /// Notes the cells that controlled pieces of the plan leave.
     pub(super) fn keep_old_cells(&mut self) {
         let board = &self.state.board;

@@ -93,6 +93,24 @@ impl Beside {
         self.grid.as_ref()
     }
 
+    /// What is played.
+    pub(super) const fn played(&self) -> &Played {
+        &self.played
+    }
+
+    /// Whether a game stands as another: the same seen, counted and told, and nothing waiting unseen.
+    pub(super) fn stands_as(&self, right: &Self, asked: &Told) -> bool {
+        let (Some(own), Some(other)) = (&self.grid, &right.grid) else { return false };
+        let tells = |beside: &Self, grid: &Grid| Model::of(grid, &beside.played, asked).said(asked);
+        let counters = |grid: &Grid| grid.counters().map(|(_, value)| value).collect::<Vec<_>>();
+        !self.played.makes(Slip::ToldBefore)
+            && !own.hides()
+            && own.picture() == other.picture()
+            && counters(own) == counters(other)
+            && own.outcome() == other.outcome()
+            && tells(self, own) == tells(right, other)
+    }
+
     /// Enters the map.
     ///
     /// # Errors
@@ -192,15 +210,7 @@ impl Beside {
             grid.input(&played.heard(input), &mut Nobody);
         }
         let model = before.unwrap_or_else(|| Model::of(grid, played, &line.told));
-        let mut pieces: Vec<(u16, i64, i64)> =
-            model.pieces.iter().map(|(_, kind, cell)| order(&(*kind, *cell))).collect();
-        pieces.sort_unstable();
-        let xy = model.xy.map(|(x, y)| ((x * 100.0).round() as i64, (y * 100.0).round() as i64));
-        let (asked, granted) = (&line.told, line.told.granted.map(|_| grid.has_granted()));
-        (
-            (asked.cell.map(|_| model.cell), asked.index.map(|_| model.index), asked.xy.map(|_| xy)),
-            (model.board, pieces, model.counters, asked.outcome.map(|_| model.outcome), granted),
-        )
+        (model.said(&line.told), line.told.granted.map(|_| grid.has_granted()))
     }
 
     fn tell(&self, asked: &Told) -> Option<Model> {
@@ -230,9 +240,7 @@ impl Beside {
                 differ(Fact::Xy(model.xy), Fact::Xy(got));
             }
         }
-        if let (Some(got), Some(right)) = (&told.board, &model.board)
-            && !is_board(got, right)
-        {
+        if let (Some(got), Some(right)) = (&told.board, &model.board) {
             differ(Fact::Board(right.clone()), Fact::Board(got.clone()));
         }
         if told.pieces.is_some() || !told.kinds.is_empty() {
@@ -322,18 +330,22 @@ fn move_clock(grid: &mut Grid, at: u64) -> Result<(), LineError> {
     Ok(())
 }
 
-/// Whether a board is as it should be: blanks at the ends may be missing, `?` is anything.
-fn is_board(got: &[String], right: &[String]) -> bool {
-    let blank = |row: &String| row.trim_end().is_empty();
-    let known = got.len().min(right.len());
-    let rest = got[known..].iter().chain(&right[known..]).all(blank);
-    rest && got.iter().zip(right).all(|(got, right)| {
-        let (got, right): (Vec<char>, Vec<char>) = (got.chars().collect(), right.chars().collect());
-        (0..got.len().max(right.len())).all(|at| {
-            let glyph = |row: &[char]| row.get(at).copied().unwrap_or(' ');
-            glyph(&got) == '?' || glyph(&got) == glyph(&right)
-        })
-    })
+/// Whether a game is seen as a board was told: blanks at the ends may be missing, `?` is anything.
+fn is_seen_as(grid: &Grid, told: &[String]) -> bool {
+    let extent = grid.map_extent();
+    let rows = i64::from(extent.rows);
+    let from_top = grid.book().geometry.rows == RowsFrom::Top;
+    let mut lines = told.iter();
+    let all = (0..rows).all(|line| {
+        let row = if from_top { line } else { rows - 1 - line };
+        let mut told = lines.next().map_or("", String::as_str).chars();
+        let alike = (0..i64::from(extent.columns)).all(|column| {
+            let told = told.next().unwrap_or(' ');
+            told == '?' || told == grid.glyph(Cell::new(column, row))
+        });
+        alike && told.all(|glyph| glyph == ' ' || glyph == '?')
+    });
+    all && lines.all(|line| line.trim_end().is_empty())
 }
 
 /// The cells in which two boards, or two lists of pieces, or two cells differ, in reading order.
@@ -386,6 +398,7 @@ struct Model {
     cell: Option<Cell>,
     index: Option<i64>,
     xy: Option<(f64, f64)>,
+    /// Where it is another than was told.
     board: Option<Vec<String>>,
     pieces: Vec<Standing>,
     counters: Vec<i64>,
@@ -424,11 +437,25 @@ impl Model {
             cell: cell.map(told_cell),
             index: cell.and_then(|cell| book.geometry.index(extent, cell)),
             xy,
-            board: asked.board.as_ref().map(|_| grid.picture()),
+            board: asked.board.as_ref().filter(|told| !is_seen_as(grid, told)).map(|_| grid.picture()),
             pieces,
             counters: asked.counters.iter().map(|(_, counter, _)| grid.counter(*counter)).collect(),
             outcome: grid.outcome(),
         }
+    }
+}
+
+impl Model {
+    /// What it says of everything that is asked, to be held against another.
+    fn said(self, asked: &Told) -> impl PartialEq + use<> {
+        let mut pieces: Vec<(u16, i64, i64)> =
+            self.pieces.iter().map(|(_, kind, cell)| order(&(*kind, *cell))).collect();
+        pieces.sort_unstable();
+        let xy = self.xy.map(|(x, y)| ((x * 100.0).round() as i64, (y * 100.0).round() as i64));
+        (
+            (asked.cell.map(|_| self.cell), asked.index.map(|_| self.index), asked.xy.map(|_| xy)),
+            (self.board, pieces, self.counters, asked.outcome.map(|_| self.outcome)),
+        )
     }
 }
 

@@ -268,6 +268,21 @@ struct Candidate {
     played: Played,
     beside: Beside,
     is_dead: bool,
+    /// It has played otherwise than the model.
+    has_shown: bool,
+}
+
+impl Beside {
+    /// Takes what comes; whether the program parts from it here.
+    fn feed(&mut self, feed: &Feed, known: &Known) -> bool {
+        match feed {
+            Feed::Anew => {
+                *self = Self::new(self.played().clone(), known.start, known.within);
+                false
+            }
+            Feed::Line(line) => self.take(line).map_or(true, |verdict| !verdict.differs.is_empty()),
+        }
+    }
 }
 
 impl Candidate {
@@ -336,11 +351,15 @@ pub(super) fn explain_from(
     let slips = slips_of(book);
     let singles: Vec<_> = slips.iter().map(|slipped| (slipped, None)).collect();
     let mut search = Search { book, known, source, found: Vec::new(), best: None };
-    search.play_all(&singles)?;
+    let shows = search.play_all(&singles)?;
     if search.found.is_empty() {
-        let pairs = slips.iter().enumerate().flat_map(|(at, one)| {
-            let others = slips[at + 1..].iter().filter(|other| other.slip.sort() != one.slip.sort());
-            others.map(move |other| (one, Some(other)))
+        // Two that both play as the model does up to where the program parts from it do so together too.
+        let all = || slips.iter().zip(&shows);
+        let pairs = all().enumerate().flat_map(|(at, (one, one_shows))| {
+            let others = all().skip(at + 1);
+            let others =
+                others.filter(move |(other, shows)| other.slip.sort() != one.slip.sort() && (*one_shows || **shows));
+            others.map(move |(other, _)| (one, Some(other)))
         });
         search.play_all(&pairs.collect::<Vec<_>>())?;
     }
@@ -361,9 +380,13 @@ struct Search<'s> {
 }
 
 impl Search<'_> {
-    /// Plays versions along, some at a time.
-    fn play_all(&mut self, wanted: &[(&Slipped, Option<&Slipped>)]) -> Result<(), TraceError> {
+    /// Plays versions along, some at a time; gives which of them have shown: played otherwise than the model up to where the
+    /// program parts from it.
+    fn play_all(&mut self, wanted: &[(&Slipped, Option<&Slipped>)]) -> Result<Vec<bool>, TraceError> {
+        let mut shows = Vec::with_capacity(wanted.len());
         for batch in wanted.chunks(BATCH) {
+            let mut right = Beside::new(Played::right(self.book), self.known.start, self.known.within);
+            let mut has_parted = false;
             let candidate = |(one, other): &(&Slipped, Option<&Slipped>)| {
                 let explained =
                     Explained { slipped: (*one).clone(), with: other.cloned(), explains: 0, is_whole: false };
@@ -373,10 +396,19 @@ impl Search<'_> {
             self.source.rewind()?;
             while candidates.iter().any(|candidate| !candidate.is_dead) {
                 let Some(feed) = self.source.next()? else { break };
-                let alive = candidates.iter_mut().filter(|candidate| !candidate.is_dead);
-                alive.for_each(|candidate| candidate.feed(&feed, self.known));
+                let parts = !has_parted && right.feed(&feed, self.known);
+                for candidate in candidates.iter_mut().filter(|candidate| !candidate.is_dead) {
+                    candidate.feed(&feed, self.known);
+                    if parts && let Feed::Line(line) = &feed {
+                        candidate.has_shown = !candidate.beside.stands_as(&right, &line.told);
+                    } else if candidate.is_dead && !has_parted {
+                        candidate.has_shown = true;
+                    }
+                }
+                has_parted |= parts;
             }
-            for Candidate { mut explained, is_dead, .. } in candidates {
+            for Candidate { mut explained, is_dead, has_shown, .. } in candidates {
+                shows.push(has_shown);
                 explained.is_whole = !is_dead;
                 if explained.is_whole {
                     self.found.push(explained);
@@ -385,14 +417,14 @@ impl Search<'_> {
                 }
             }
         }
-        Ok(())
+        Ok(shows)
     }
 }
 
 fn candidate(book: &Arc<Rulebook>, known: &Known, explained: Explained) -> Candidate {
     let played = Played::with(book, explained.made(), reach_of(known));
     let beside = Beside::new(played.clone(), known.start, known.within);
-    Candidate { explained, played, beside, is_dead: false }
+    Candidate { explained, played, beside, is_dead: false, has_shown: false }
 }
 
 /// Whether a mistake explains a sequence too.

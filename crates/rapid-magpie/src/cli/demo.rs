@@ -53,7 +53,7 @@ fn play_all(demos: &[&Demo]) -> anyhow::Result<Answer> {
             let start = Start::map(book.clone(), tape.header.map.saturating_sub(1));
             let mut session = Session::new(Start { seed: tape.header.seed, ..start })?;
             for (at, input) in &tape.lines {
-                session.give_at(Some(*at), input)?;
+                session.give_at(*at, input)?;
             }
             let broken = session.broken().is_some();
             let outcome = session.grid().outcome();

@@ -206,7 +206,7 @@ fn told_inputs(book: &Rulebook, map: usize, options: &Options) -> anyhow::Result
     if let Some(path) = &options.tape {
         let tape = read_tape(path)?;
         let map = book.map_number(tape.header.map)?;
-        return Ok((map, tape.header.seed, tape.lines.into_iter().map(|(at, input)| (Some(at), input)).collect()));
+        return Ok((map, tape.header.seed, tape.lines));
     }
     let inputs = options.inputs.as_deref().map_or(Ok(Vec::new()), parse_inputs)?;
     Ok((map, None, inputs.into_iter().map(|input| (None, input)).collect()))

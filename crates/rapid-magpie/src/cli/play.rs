@@ -4,7 +4,7 @@ use super::Answer;
 use super::json::{self, Show};
 use super::source::ready;
 use super::{complain, say, say_json};
-use crate::files::{read_tape, tape_text, write_output};
+use crate::files::{read_log, tape_text, write_output};
 use crate::words::turn::{self as told, Detail, Line, Sort};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
@@ -103,11 +103,11 @@ type Inputs = (usize, Option<u64>, Vec<(Option<u64>, Written)>);
 
 fn inputs(options: &Options) -> anyhow::Result<Inputs> {
     if let Some(path) = &options.tape {
-        let tape = read_tape(path)?;
+        let tape = read_log(path)?;
         if options.map.is_some_and(|map| map != tape.header.map) {
             bail!("the tape is for map {}", tape.header.map);
         }
-        let lines = tape.lines.into_iter().map(|(at, input)| (Some(at), Written::Input(input))).collect();
+        let lines = tape.lines.into_iter().map(|(at, input)| (at, Written::Input(input))).collect();
         return Ok((tape.header.map, tape.header.seed, lines));
     }
     let inputs = parse_written(options.inputs.as_deref().unwrap_or_default())?;

@@ -101,7 +101,7 @@ fn begun(options: &Options, ready: &Ready) -> anyhow::Result<Session> {
     let map = ready.book.map_number(tape.header.map)?;
     let mut session = Session::new(Start { seed: tape.header.seed, ..Start::map(ready.book.clone(), map) })?;
     for (number, (at, input)) in tape.lines.iter().enumerate() {
-        session.give_at(Some(*at), input).with_context(|| format!("input {} of the tape", number + 1))?;
+        session.give_at(*at, input).with_context(|| format!("input {} of the tape", number + 1))?;
         if let Some(limit) = session.limit() {
             bail!("the tape cannot be played to its end: {limit}");
         }

@@ -87,7 +87,7 @@ fn tape_case(path: &Path, ready: &Ready) -> anyhow::Result<Case> {
     let mut failures = Vec::new();
     for (number, (at, input)) in tape.lines.iter().enumerate() {
         let before = session.position();
-        let taken = session.give_at(Some(*at), input)?;
+        let taken = session.give_at(*at, input)?;
         let place = format!("input {} `{input}`", number + 1);
         for entry in session.played().get(before..).unwrap_or_default() {
             if let Some(broken) = entry.broken {

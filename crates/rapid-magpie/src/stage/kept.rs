@@ -63,7 +63,7 @@ impl Lock {
 #[derive(Debug)]
 pub struct Kept {
     /// Its inputs, with the clock at which each begins.
-    pub inputs: Vec<(u64, Input)>,
+    pub inputs: Vec<(Option<u64>, Input)>,
     /// When it was last written.
     pub written: SystemTime,
     /// Its map, counted from 1.
@@ -99,7 +99,7 @@ impl Kept {
         let mut session = Session::new(start).map_err(|error| error.to_string())?;
         for (at, input) in &self.inputs {
             // A tape whose times no longer fit is played input by input.
-            if session.give_at(Some(*at), input).is_err() {
+            if session.give_at(*at, input).is_err() {
                 session.give(input);
             }
         }
