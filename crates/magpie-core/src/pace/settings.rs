@@ -43,12 +43,23 @@ pub enum Easing {
 }
 
 impl Easing {
-    const fn word(self) -> &'static str {
+    /// The word of the rulebook.
+    pub const fn word(self) -> &'static str {
         match self {
             Self::Linear => "linear",
             Self::In => "ease-in",
             Self::Out => "ease-out",
             Self::InOut => "ease-in-out",
+        }
+    }
+
+    /// The same as [`Self::of`], in f64.
+    pub fn near(self, p: f64) -> f64 {
+        match self {
+            Self::Linear => p,
+            Self::In => p * p,
+            Self::Out => 1.0 - (1.0 - p) * (1.0 - p),
+            Self::InOut => p * p * (3.0 - 2.0 * p),
         }
     }
 
@@ -77,6 +88,17 @@ pub enum Arrival {
     Carry,
     /// It is lost, and the piece stays where it is: a classic mistake.
     Drift,
+}
+
+impl Arrival {
+    /// The word of the rulebook.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Snap => "snap",
+            Self::Carry => "carry",
+            Self::Drift => "drift",
+        }
+    }
 }
 
 /// What becomes of a press while the piece moves.
@@ -279,11 +301,7 @@ impl Settings {
 
     /// Every setting as a rulebook would say it, with the sort it is of.
     pub fn clauses(&self) -> [(&'static str, String); 8] {
-        let arrival = match self.arrival {
-            Arrival::Snap => "snap",
-            Arrival::Carry => "carry",
-            Arrival::Drift => "drift",
-        };
+        let arrival = self.arrival.word();
         let moving = match self.moving {
             Moving::Ignored => "ignored".into(),
             Moving::Remembered => "remembered".into(),

@@ -1,6 +1,7 @@
 //! The simplest pace whose own frames lie where the recorded ones do.
 
 use super::frames::Seen;
+use crate::pace::{Arrival, Easing};
 use crate::space::show;
 
 /// How a step goes on its way (docs/model.md, section 11).
@@ -9,21 +10,6 @@ enum Mode {
     Timed(Easing),
     Rate,
     PerFrame,
-}
-
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Easing {
-    Linear,
-    In,
-    Out,
-    InOut,
-}
-
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Arrival {
-    Snap,
-    Carry,
-    Drift,
 }
 
 const MODES: [Mode; 6] = [
@@ -37,36 +23,6 @@ const MODES: [Mode; 6] = [
 const ARRIVALS: [Arrival; 3] = [Arrival::Snap, Arrival::Carry, Arrival::Drift];
 /// Most digits of a number.
 const MOST_DIGITS: i32 = 5;
-
-impl Easing {
-    const fn word(self) -> &'static str {
-        match self {
-            Self::Linear => "linear",
-            Self::In => "ease-in",
-            Self::Out => "ease-out",
-            Self::InOut => "ease-in-out",
-        }
-    }
-
-    fn at(self, p: f64) -> f64 {
-        match self {
-            Self::Linear => p,
-            Self::In => p * p,
-            Self::Out => 1.0 - (1.0 - p) * (1.0 - p),
-            Self::InOut => p * p * (3.0 - 2.0 * p),
-        }
-    }
-}
-
-impl Arrival {
-    const fn word(self) -> &'static str {
-        match self {
-            Self::Snap => "snap",
-            Self::Carry => "carry",
-            Self::Drift => "drift",
-        }
-    }
-}
 
 /// One way from a rest on: times since its beginning, and how far it has come, in pitches.
 struct Way {
@@ -136,7 +92,7 @@ fn largest_off(way: &Way, steps: usize, (mode, arrival): (Mode, Arrival), number
             };
             if !has_arrived {
                 shown = match mode {
-                    Mode::Timed(easing) => start + easing.at((time - since) / number),
+                    Mode::Timed(easing) => start + easing.near((time - since) / number),
                     Mode::Rate | Mode::PerFrame => start + walked,
                 };
                 break;
