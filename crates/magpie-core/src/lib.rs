@@ -47,6 +47,7 @@ pub mod rulebook;
 pub mod space;
 pub mod tape;
 pub mod trace;
+pub mod vectors;
 
 pub use board::Board;
 pub use grid::{Answer, Check, Grid, LayoutError, Nobody, Reason, Recorder, Request, Taken, Watch};

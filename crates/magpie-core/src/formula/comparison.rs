@@ -59,6 +59,11 @@ impl Sampling {
         multiple as f64 * self.unit
     }
 
+    /// All of them, in order.
+    pub fn positions(&self) -> Vec<f64> {
+        self.all().map(|multiple| self.at(multiple)).collect()
+    }
+
     fn all(&self) -> impl Iterator<Item = i64> + use<> {
         let (end, begin) = self.hole.map_or((self.last, self.last), |(first, last)| (first - 1, last));
         (self.first..=end).chain(begin + 1..=self.last)

@@ -70,6 +70,19 @@ impl Grid {
         Ok(grid)
     }
 
+    /// Enters a board in place of the rulebook's maps, with some steps done wrong on purpose; `next map` wins.
+    ///
+    /// # Errors
+    /// As [`Grid::new`].
+    pub fn on_board(
+        book: Arc<Rulebook>,
+        board: Arc<Map>,
+        switches: Switches,
+        watch: &mut impl Watch,
+    ) -> Result<Self, LayoutError> {
+        Self::build(book, 0, Some(board), None, Wrong { switches, dealt: None }, watch)
+    }
+
     fn build(
         book: Arc<Rulebook>,
         map: usize,
@@ -333,6 +346,19 @@ fn begun(book: &Rulebook, own_map: Option<&Map>, map: usize, (seed, switches): (
 
 fn running(book: &Rulebook, now: u64) -> Vec<Running> {
     book.timers.iter().map(|timer| Running { period: timer.ms.max(1) as u64, last: now }).collect()
+}
+
+impl Board {
+    /// The board as characters, top line first, before any rule has acted.
+    pub(crate) fn picture_of(&self, book: &Rulebook) -> Vec<Vec<char>> {
+        let extent = self.extent();
+        let glyph = |column: u32, line: u32| {
+            let row = if book.geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
+            let id = self.id(Cell::new(column.into(), row.into())).filter(|id| !self.is_void(*id));
+            id.map_or(' ', |id| book.glyph_of(&self.kinds_at(id).collect::<Vec<_>>()))
+        };
+        (0..extent.rows).map(|line| (0..extent.columns).map(|column| glyph(column, line)).collect()).collect()
+    }
 }
 
 /// A map of a rulebook, from 0, as it is drawn: before any of its rules has acted, scattered with the rulebook's seed.

@@ -2,7 +2,7 @@
 
 use super::line::Told;
 use crate::grid::{Grid, Nobody};
-use crate::rulebook::{KindId, Map, MapCells, Rulebook};
+use crate::rulebook::{KindId, Rulebook};
 use crate::space::{Cell, Extent, RowsFrom};
 use std::sync::Arc;
 
@@ -17,40 +17,17 @@ pub fn told_board(book: &Arc<Rulebook>, model: &Grid, told: &Told) -> Option<Gri
     if told.board.is_none() && !put_places(book, model, told, &mut rows) {
         return None;
     }
-    let mut entries: Vec<Option<Vec<KindId>>> = vec![None];
-    let mut known: Vec<(char, u16)> = vec![(' ', 0), ('?', 0)];
-    let mut cells = Vec::with_capacity(extent.cells() as usize);
-    for line in 0..extent.rows as usize {
-        for column in 0..extent.columns as usize {
-            let glyph = rows.get(line).and_then(|row| row.get(column)).copied().unwrap_or(' ');
-            let entry = known.iter().find(|(other, _)| *other == glyph).map(|(_, entry)| *entry);
-            cells.push(entry.unwrap_or_else(|| {
-                entries.push(kinds_of(book, glyph));
-                known.push((glyph, entries.len() as u16 - 1));
-                entries.len() as u16 - 1
-            }));
-        }
-    }
+    let line = |line: usize| rows.get(line).map_or(&[][..], Vec::as_slice);
+    let padded =
+        |number: usize| (0..extent.columns as usize).map(|at| line(number).get(at).copied().unwrap_or(' ')).collect();
+    let rows: Vec<Vec<char>> = (0..extent.rows as usize).map(padded).collect();
     // Rules would change what was told.
     let mut bare = Rulebook::clone(book);
     bare.inputs.clear();
     bare.whens.clear();
     bare.trails.clear();
-    let map = Map { title: "told".into(), extent, cells: MapCells::Legend { cells, entries } };
+    let map = book.map_of(&rows)?;
     Grid::on_own_map(Arc::new(bare), Ok(Arc::new(map)), None, &mut Nobody).ok()
-}
-
-/// What a character stands for; one that is none of the rulebook's stands for nothing that could be drawn.
-fn kinds_of(book: &Rulebook, glyph: char) -> Option<Vec<KindId>> {
-    if glyph == '_' {
-        return Some(Vec::new());
-    }
-    if let Some((_, stack)) = book.glyphs.iter().find(|(other, _)| *other == glyph) {
-        return Some(stack.clone());
-    }
-    let kind = book.kinds.iter().position(|kind| kind.glyph == glyph)?;
-    let kind = KindId(kind as u16);
-    Some(if Some(kind) == book.ground { Vec::new() } else { vec![kind] })
 }
 
 /// Puts pieces where they were told to be, away from where the model has them; whether any place is told.

@@ -11,7 +11,8 @@ use serde::{Serialize, Serializer};
 use serde_json::{Map, Value, json};
 
 /// A position with its space.
-fn input(input: Position) -> Value {
+/// A position as it was asked about.
+pub fn position(input: Position) -> Value {
     match input {
         Position::World(WorldPoint { x, y }) => json!({ "space": "world", "x": x, "y": y }),
         Position::Window(WindowPoint { x, y }) => json!({ "space": "window", "x": x, "y": y }),
@@ -27,14 +28,14 @@ pub fn whole_or_decimal(number: f64) -> Value {
     if number.fract() == 0.0 && number.abs() < 9e15 { json!(number as i64) } else { json!(number) }
 }
 
-fn point(point: Option<WorldPoint>) -> Value {
+pub fn point(point: Option<WorldPoint>) -> Value {
     point.map_or(Value::Null, |point| json!({ "x": point.x, "y": point.y }))
 }
 
 /// Everything known about a position.
 pub fn conversion(found: &Conversion, holds: Option<&[&str]>, button: Option<&str>) -> Value {
     json!({
-        "input": input(found.input),
+        "input": position(found.input),
         "where": found.place.word(),
         "column": found.cell.map(|cell| cell.column),
         "row": found.cell.map(|cell| cell.row),
@@ -58,7 +59,7 @@ fn heading(heading: Option<Heading>) -> Value {
     heading.map_or(Value::Null, |heading| heading.word().into())
 }
 
-fn cell(cell: Cell) -> Value {
+pub fn cell(cell: Cell) -> Value {
     json!([cell.column, cell.row])
 }
 

@@ -17,6 +17,7 @@ mod play;
 mod prove;
 mod source;
 mod test;
+mod vectors;
 
 use crate::words::{is_hidden, plain};
 use crate::yard::Open;
@@ -96,6 +97,8 @@ enum Command {
     Prove(prove::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
     Test(test::Options),
+    /// Write test vectors: the fewest inputs on which every known mistake fails, with the right answers.
+    Vectors(vectors::Options),
     /// Print a completion script for a shell.
     Completions {
         /// The shell.
@@ -153,6 +156,7 @@ pub fn run() -> Run {
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Prove(options)) => prove::run(&options),
         Some(Command::Test(options)) => test::run(&options),
+        Some(Command::Vectors(options)) => vectors::run(&options),
         Some(Command::Completions { shell }) => {
             // Into memory first: a reader that goes away is no fault.
             let mut script = Vec::new();

@@ -10,7 +10,7 @@ pub use rules::*;
 
 use super::syntax::{GlideEnd, Num, SpeedUnit};
 use crate::input::{Input, Key};
-use crate::space::{Geometry, Heading, View};
+use crate::space::{Extent, Geometry, Heading, View};
 
 /// A timer.
 #[derive(Clone, Debug)]
@@ -268,6 +268,40 @@ impl Rulebook {
         }
         let shown = kinds.iter().find(|kind| !is_ground(kind)).or_else(|| kinds.first());
         shown.map_or('_', |kind| self.kind(*kind).glyph)
+    }
+
+    /// What a character of a drawing stands for, the ground left out; nothing for one that is none of the rulebook's.
+    pub fn kinds_of_glyph(&self, glyph: char) -> Option<Vec<KindId>> {
+        if glyph == '_' {
+            return Some(Vec::new());
+        }
+        if let Some((_, stack)) = self.glyphs.iter().find(|(other, _)| *other == glyph) {
+            return Some(stack.clone());
+        }
+        let kind = KindId(self.kinds.iter().position(|kind| kind.glyph == glyph)? as u16);
+        Some(if Some(kind) == self.ground { Vec::new() } else { vec![kind] })
+    }
+
+    /// A map from a drawing: a blank, or a character that is none of the rulebook's, is no cell of it. Nothing where there is no
+    /// cell at all.
+    pub fn map_of(&self, rows: &[Vec<char>]) -> Option<Map> {
+        let columns = rows.iter().map(Vec::len).max().filter(|columns| *columns > 0)?;
+        let mut entries: Vec<Option<Vec<KindId>>> = vec![None];
+        let mut known: Vec<(char, u16)> = vec![(' ', 0)];
+        let mut cells = Vec::with_capacity(columns * rows.len());
+        for row in rows {
+            for column in 0..columns {
+                let glyph = row.get(column).copied().unwrap_or(' ');
+                let entry = known.iter().find(|(other, _)| *other == glyph).map(|(_, entry)| *entry);
+                cells.push(entry.unwrap_or_else(|| {
+                    entries.push(self.kinds_of_glyph(glyph));
+                    known.push((glyph, entries.len() as u16 - 1));
+                    entries.len() as u16 - 1
+                }));
+            }
+        }
+        let extent = Extent { columns: columns as u32, rows: rows.len() as u32 };
+        Some(Map { title: "drawn".into(), extent, cells: MapCells::Legend { cells, entries } })
     }
 
     /// The kind of a name.
