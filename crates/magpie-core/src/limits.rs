@@ -172,3 +172,9 @@ pub const MOST_SIGNALS: usize = 1_000_000;
 
 /// Most tapes that a session keeps when they are cut off.
 pub const MOST_BRANCHES: usize = 100;
+
+/// Most pairs of mistakes that are tried together on what a program said.
+pub const MOST_PAIRS_TRIED: usize = 20_000;
+
+/// Most mistakes of a rulebook, its rules left out one by one among them, for which vectors are looked for.
+pub const MOST_VERSIONS: usize = 400;

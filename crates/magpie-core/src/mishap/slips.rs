@@ -193,16 +193,12 @@ fn rule_of(at: &RuleAt, words: &str) -> (u32, String) {
 fn rule_lines(book: &Rulebook) -> Vec<(u32, String)> {
     let meetings = book.meetings.iter().map(|rule| rule_of(&rule.at, &rule.words));
     let rest = book.offs.iter().map(|rule| &rule.at).chain(book.whens.iter().map(|rule| &rule.at));
-    let rest = rest.chain(book.inputs.iter().filter(|rule| !is_control(book, &rule.at)).map(|rule| &rule.at));
+    let rest = rest.chain(book.inputs.iter().filter(|rule| !rule.at.text.starts_with("control")).map(|rule| &rule.at));
     let rest = rest.chain(book.outcomes.iter().map(|rule| &rule.at));
     let mut all: Vec<_> = meetings.chain(rest.map(|at| rule_of(at, &at.text))).collect();
     all.sort();
     all.dedup_by_key(|(line, _)| *line);
     all
-}
-
-fn is_control(_: &Rulebook, at: &RuleAt) -> bool {
-    at.text.starts_with("control")
 }
 
 /// Whether a verb stops between two that are shoved.

@@ -4,6 +4,7 @@ use super::beside::{Beside, Differs, differing_cells};
 use super::line::{Header, Line, LineError, Read, Tongue};
 use crate::grid::Answer;
 use crate::input::Input;
+use crate::limits::MOST_PAIRS_TRIED;
 use crate::mishap::{Played, Slipped, slips_of};
 use crate::rulebook::Rulebook;
 use crate::space::{Cell, Extent};
@@ -115,7 +116,7 @@ impl<'l> Reader<'l> {
         Ok(Self { log, tongue, book, text: String::new(), number: 0 })
     }
 
-    fn next(&mut self) -> Result<Option<Read>, TraceError> {
+    fn read(&mut self) -> Result<Option<Read>, TraceError> {
         self.text.clear();
         if !self.log.next(&mut self.text).map_err(TraceError::Unreadable)? {
             return Ok(None);
@@ -141,7 +142,7 @@ pub fn compare(
     let mut start = start;
     let mut beside = None;
     let mut is_first = true;
-    while let Some(read) = reader.next()? {
+    while let Some(read) = reader.read()? {
         found.lines += 1;
         let line = match read {
             Read::Passed => {
@@ -234,29 +235,18 @@ pub(super) trait Source {
     fn next(&mut self) -> Result<Option<Feed>, TraceError>;
 }
 
-/// A log as a source.
-struct LogSource<'l> {
-    log: &'l mut dyn Log,
-    tongue: &'l Tongue,
-    book: &'l Rulebook,
-    text: String,
-}
-
-impl Source for LogSource<'_> {
+impl Source for Reader<'_> {
     fn rewind(&mut self) -> Result<(), TraceError> {
+        self.number = 0;
         self.log.rewind().map_err(TraceError::Unreadable)
     }
 
     fn next(&mut self) -> Result<Option<Feed>, TraceError> {
         loop {
-            self.text.clear();
-            if !self.log.next(&mut self.text).map_err(TraceError::Unreadable)? {
-                return Ok(None);
-            }
-            match self.tongue.read(&self.text, self.book) {
-                Ok(Read::Line(line)) => return Ok(Some(Feed::Line(line))),
-                Ok(Read::Header(_) | Read::Passed) => {}
-                Err(error) => return Err(TraceError::Line(0, error)),
+            match self.read()? {
+                Some(Read::Line(line)) => return Ok(Some(Feed::Line(line))),
+                Some(Read::Header(_) | Read::Passed) => {}
+                None => return Ok(None),
             }
         }
     }
@@ -304,8 +294,8 @@ pub(super) fn reach_of(known: &Known) -> u32 {
     u32::try_from(known.inputs).unwrap_or(FARTHEST).clamp(1, FARTHEST)
 }
 
-/// The mistakes that explain a log, the simplest first: one alone, else two of different sorts; where none explains it all, the
-/// one that explains the most, if that is more than the model itself does.
+/// The mistakes that explain a log, the simplest first: one alone, else two of different sorts (the first
+/// [`MOST_PAIRS_TRIED`]); where none explains it all, the one that explains the most, if that is more than the model itself does.
 ///
 /// # Errors
 /// A log that cannot be read.
@@ -315,7 +305,7 @@ pub fn explain(
     known: &Known,
     log: &mut dyn Log,
 ) -> Result<Vec<Explained>, TraceError> {
-    explain_from(book, known, &mut LogSource { log, tongue, book, text: String::new() })
+    explain_from(book, known, &mut Reader::new(log, tongue, book)?)
 }
 
 /// Lines in memory as a source.
@@ -361,7 +351,7 @@ pub(super) fn explain_from(
                 others.filter(move |(other, shows)| other.slip.sort() != one.slip.sort() && (*one_shows || **shows));
             others.map(move |(other, _)| (one, Some(other)))
         });
-        search.play_all(&pairs.collect::<Vec<_>>())?;
+        search.play_all(&pairs.take(MOST_PAIRS_TRIED).collect::<Vec<_>>())?;
     }
     let Search { mut found, best, .. } = search;
     if found.is_empty() {

@@ -3,6 +3,7 @@
 use super::{Asking, Candidate, Vectors, choose};
 use crate::grid::{Ended, Grid, Nobody, Random};
 use crate::input::Input;
+use crate::limits::MOST_VERSIONS;
 use crate::mishap::{Played, Slipped, Sort, slips_of};
 use crate::proof::Inputs;
 use crate::rulebook::{KindId, Rulebook};
@@ -283,10 +284,14 @@ impl Search<'_> {
     }
 }
 
-/// Vectors for `step` (sorts bounds, meeting, keeping) or `rows` (sort turn).
-pub fn situations(book: &Arc<Rulebook>, sorts: &[Sort], most: usize) -> Vectors {
+/// Vectors for `step` (sorts bounds, meeting, keeping) or `rows` (sort turn); nothing where the rulebook has more mistakes to
+/// make than [`MOST_VERSIONS`].
+pub fn situations(book: &Arc<Rulebook>, sorts: &[Sort], most: usize) -> Option<Vectors> {
     let slips: Vec<Slipped> =
         slips_of(book).into_iter().filter(|slipped| sorts.contains(&slipped.slip.sort())).collect();
+    if slips.len() > MOST_VERSIONS {
+        return None;
+    }
     let versions: Vec<Version> =
         slips.iter().map(|slipped| Version { played: Played::with(book, [slipped], REACH) }).collect();
     let mut search = Search {
@@ -338,5 +343,5 @@ pub fn situations(book: &Arc<Rulebook>, sorts: &[Sort], most: usize) -> Vectors 
     };
     let candidates: Vec<Candidate> = small.into_iter().map(candidate).collect();
     let names: Vec<String> = slips.iter().map(|slipped| slipped.slip.id().to_owned()).collect();
-    choose(&names, &candidates, most)
+    Some(choose(&names, &candidates, most))
 }

@@ -2,11 +2,12 @@
 
 use super::json::{cell, point, position, whole_or_decimal};
 use super::source::ready;
-use super::{Answer, say};
+use super::{Answer, complain, say};
 use crate::files::write_output;
 use crate::words::counted;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
+use magpie_core::limits::MOST_VERSIONS;
 use magpie_core::mishap::Sort;
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::Position;
@@ -64,11 +65,17 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     }
     let (book, most) = (&ready.book, options.most as usize);
     let found = match options.what {
-        For::Convert => convert(book, map, most),
-        For::Index => index(book, map, most),
+        For::Convert => Some(convert(book, map, most)),
+        For::Index => Some(index(book, map, most)),
         For::Step => situations(book, &[Sort::Bounds, Sort::Meeting, Sort::Keeping], most),
         For::Rows => situations(book, &[Sort::Turn], most),
-        For::Pace => pace(book, map, most),
+        For::Pace => Some(pace(book, map, most)),
+    };
+    let Some(found) = found else {
+        complain!(
+            "the rulebook has more than {MOST_VERSIONS} mistakes to make, its rules left out one by one: nothing is written"
+        );
+        return Ok(Answer::Limit);
     };
     let vectors: Vec<Value> = found.all.iter().map(|vector| value(vector, book, map)).collect::<Result<_, _>>()?;
     let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
