@@ -7,6 +7,7 @@ mod demo;
 mod diagnose;
 mod draw;
 mod drive;
+mod emit;
 mod fmt;
 mod formula;
 mod json;
@@ -75,6 +76,8 @@ enum Command {
     Compare(compare::Options),
     /// Give your program inputs and hold every answer against the model.
     Drive(drive::Options),
+    /// Write the geometry as source code in another language, with a test program beside it.
+    Emit(emit::Options),
     /// Tell what is wrong with rulebooks.
     Check(check::Options),
     /// Bring rulebooks into one layout.
@@ -145,6 +148,7 @@ pub fn run() -> Run {
         Some(Command::New(options)) => new::run(&options),
         Some(Command::Compare(options)) => compare::run(&options),
         Some(Command::Drive(options)) => drive::run(&options),
+        Some(Command::Emit(options)) => emit::run(&options),
         Some(Command::Check(options)) => check::run(&options),
         Some(Command::Fmt(options)) => fmt::run(&options),
         Some(Command::Convert(options)) => convert::run(&options),

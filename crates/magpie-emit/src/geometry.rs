@@ -1,0 +1,362 @@
+//! The arithmetic between positions, cells and indices as a tree (docs/model.md, section 1): the same operations in the same
+//! order as `convert`, so that the last bit is the same.
+
+use crate::tree::{Constant, Expr, Map, Method, Module, Number, Op, Stmt, Type, Where};
+use magpie_core::rulebook::{MapCells, Rulebook};
+use magpie_core::space::{IndexOrder, RowsFrom, YAxis};
+
+fn binary(op: Op, left: Expr, right: Expr) -> Expr {
+    Expr::Binary(op, Box::new(left), Box::new(right))
+}
+
+fn add(left: Expr, right: Expr) -> Expr {
+    binary(Op::Add, left, right)
+}
+
+fn sub(left: Expr, right: Expr) -> Expr {
+    binary(Op::Sub, left, right)
+}
+
+fn mul(left: Expr, right: Expr) -> Expr {
+    binary(Op::Mul, left, right)
+}
+
+fn div(left: Expr, right: Expr) -> Expr {
+    binary(Op::Div, left, right)
+}
+
+fn all(conditions: Vec<Expr>) -> Expr {
+    conditions.into_iter().reduce(|left, right| binary(Op::And, left, right)).unwrap_or(Expr::Int(1))
+}
+
+fn var(name: &'static str) -> Expr {
+    Expr::Var(name)
+}
+
+fn of(name: &'static str, field: &'static str) -> Expr {
+    Expr::Field(Box::new(var(name)), field)
+}
+
+fn float(value: Expr) -> Expr {
+    Expr::ToFloat(Box::new(value))
+}
+
+/// What is known while the tree is made.
+struct Maker<'b> {
+    book: &'b Rulebook,
+    has_void: bool,
+}
+
+impl Maker<'_> {
+    fn has_hotspot(&self) -> bool {
+        self.book.geometry.hotspot != (0.0, 0.0)
+    }
+
+    fn has_gap(&self) -> bool {
+        self.book.geometry.gap.0 > 0.0 || self.book.geometry.gap.1 > 0.0
+    }
+
+    /// Pixels from the first corner, counted the way columns or rows count.
+    fn past_corner(&self, vertical: bool, at: Expr, hotspot: bool) -> Expr {
+        let (spot, origin) = if vertical { ("HOTSPOT_Y", "origin_y") } else { ("HOTSPOT_X", "origin_x") };
+        let moved = if hotspot && self.has_hotspot() { add(at, Expr::Const(spot)) } else { at };
+        let along = sub(moved, Expr::Own(origin));
+        if vertical && self.book.geometry.row_sign() < 0.0 { Expr::Negative(Box::new(along)) } else { along }
+    }
+
+    fn cell_of(&self, hotspot: bool) -> Vec<Stmt> {
+        let line = |vertical: bool, at: &'static str, pitch: &'static str| {
+            Expr::FloorInt(Box::new(div(self.past_corner(vertical, var(at), hotspot), Expr::Const(pitch))))
+        };
+        vec![
+            Stmt::Let("column", Type::Int, line(false, "x", "PITCH_X")),
+            Stmt::Let("row", Type::Int, line(true, "y", "PITCH_Y")),
+            Stmt::Return(Expr::Make(Type::Cell, vec![var("column"), var("row")])),
+        ]
+    }
+
+    /// What lies at a position whose cell is known.
+    fn place(&self, hotspot: bool) -> Vec<Stmt> {
+        let mut body = vec![Stmt::If(
+            Expr::Not(Box::new(Expr::Call("inside", vec![var("cell")]))),
+            vec![Stmt::Return(Expr::Place(Where::Outside))],
+        )];
+        if self.has_gap() {
+            let axes = [
+                (false, "x", "across", "PITCH_X", "CELL_WIDTH", self.book.geometry.gap.0),
+                (true, "y", "down", "PITCH_Y", "CELL_HEIGHT", self.book.geometry.gap.1),
+            ];
+            for (vertical, at, name, pitch, size, _) in axes.into_iter().filter(|axis| axis.5 > 0.0) {
+                body.push(Stmt::Let(name, Type::Float, self.past_corner(vertical, var(at), hotspot)));
+                let whole = Expr::Floor(Box::new(div(var(name), Expr::Const(pitch))));
+                let local = sub(var(name), mul(whole, Expr::Const(pitch)));
+                let in_gap = binary(Op::AtLeast, local, Expr::Const(size));
+                body.push(Stmt::If(in_gap, vec![Stmt::Return(Expr::Place(Where::Gap))]));
+            }
+        }
+        if self.has_void {
+            let is_void = Expr::IsVoid(Box::new(var("cell")));
+            body.push(Stmt::If(is_void, vec![Stmt::Return(Expr::Place(Where::Void))]));
+        }
+        body.push(Stmt::Return(Expr::Place(Where::Cell)));
+        body
+    }
+
+    fn point(&self, half: bool) -> Vec<Stmt> {
+        let along = |line: &'static str, pitch: &'static str, size: &'static str| {
+            let corner = mul(float(of("cell", line)), Expr::Const(pitch));
+            if half { add(corner, div(Expr::Const(size), Expr::Float(2.0))) } else { corner }
+        };
+        let x = add(Expr::Own("origin_x"), along("column", "PITCH_X", "CELL_WIDTH"));
+        let down = along("row", "PITCH_Y", "CELL_HEIGHT");
+        let op = if self.book.geometry.row_sign() < 0.0 { Op::Sub } else { Op::Add };
+        let y = binary(op, Expr::Own("origin_y"), down);
+        vec![Stmt::Return(Expr::Make(Type::Point, vec![x, y]))]
+    }
+
+    fn cells(&self) -> Vec<Method> {
+        let xy = || vec![("x", Type::Float), ("y", Type::Float)];
+        let cell = || vec![("cell", Type::Cell)];
+        let method = |name, doc, params, returns, body| Method { name, doc, params, returns, body };
+        let mut place = vec![Stmt::Let("cell", Type::Cell, Expr::Call("world_to_cell", vec![var("x"), var("y")]))];
+        place.extend(self.place(true));
+        let clamp = |line: &'static str, count: &'static str| {
+            let last = sub(Expr::Own(count), Expr::Int(1));
+            Expr::Clamp(Box::new(of("cell", line)), Box::new(Expr::Int(0)), Box::new(last))
+        };
+        let snap = vec![
+            Stmt::Let("cell", Type::Cell, Expr::Call("world_to_cell", vec![var("x"), var("y")])),
+            Stmt::Return(Expr::Make(Type::Cell, vec![clamp("column", "columns"), clamp("row", "rows")])),
+        ];
+        let inside = |line: &'static str, count: &'static str| {
+            [binary(Op::AtLeast, of("cell", line), Expr::Int(0)), binary(Op::Less, of("cell", line), Expr::Own(count))]
+        };
+        let inside = all([inside("column", "columns"), inside("row", "rows")].concat());
+        let corner_y = if self.book.geometry.row_sign() < 0.0 {
+            sub(of("corner", "y"), Expr::Const("CELL_HEIGHT"))
+        } else {
+            of("corner", "y")
+        };
+        let rect = vec![of("corner", "x"), corner_y, Expr::Const("CELL_WIDTH"), Expr::Const("CELL_HEIGHT")];
+        let boxed = vec![
+            Stmt::Let("corner", Type::Point, Expr::Call("cell_to_corner", vec![var("cell")])),
+            Stmt::Return(Expr::Make(Type::Rect, rect)),
+        ];
+        vec![
+            method(
+                "world_to_cell",
+                "The cell of a world position, on the board or off it.",
+                xy(),
+                Type::Cell,
+                self.cell_of(true),
+            ),
+            method("world_where", "What lies at a world position.", xy(), Type::Where, place),
+            method("snap", "The cell of the board that is nearest to a world position.", xy(), Type::Cell, snap),
+            method(
+                "cell_to_corner",
+                "The corner of a cell where counting starts, in world px.",
+                cell(),
+                Type::Point,
+                self.point(false),
+            ),
+            method("cell_to_centre", "The middle of a cell in world px.", cell(), Type::Point, self.point(true)),
+            method("cell_to_box", "The rectangle of a cell, from its smallest x and y.", cell(), Type::Rect, boxed),
+            method("inside", "Whether a cell lies on the board.", cell(), Type::Bool, vec![Stmt::Return(inside)]),
+            self.index(),
+            self.unindex(),
+        ]
+    }
+
+    fn with_first(&self, place: Expr) -> Expr {
+        if self.book.geometry.first_index == 0 { place } else { add(place, Expr::Const("FIRST_INDEX")) }
+    }
+
+    fn index(&self) -> Method {
+        let by_rows = self.book.geometry.order == IndexOrder::RowMajor;
+        let place = if by_rows {
+            add(mul(of("cell", "row"), Expr::Own("columns")), of("cell", "column"))
+        } else {
+            add(mul(of("cell", "column"), Expr::Own("rows")), of("cell", "row"))
+        };
+        let off = Expr::Not(Box::new(Expr::Call("inside", vec![var("cell")])));
+        Method {
+            name: "cell_to_index",
+            doc: "The place of a cell in the flat array, nothing off the board.",
+            params: vec![("cell", Type::Cell)],
+            returns: Type::Option(Box::new(Type::Int)),
+            body: vec![
+                Stmt::If(off, vec![Stmt::Return(Expr::Nothing)]),
+                Stmt::Return(Expr::Some(Box::new(self.with_first(place)))),
+            ],
+        }
+    }
+
+    fn unindex(&self) -> Method {
+        let by_rows = self.book.geometry.order == IndexOrder::RowMajor;
+        let place = if self.book.geometry.first_index == 0 {
+            var("index")
+        } else {
+            sub(var("index"), Expr::Const("FIRST_INDEX"))
+        };
+        let width = Expr::Own(if by_rows { "columns" } else { "rows" });
+        let (rest, whole) = (binary(Op::IntMod, var("place"), width.clone()), binary(Op::IntDiv, var("place"), width));
+        let parts = if by_rows { vec![rest, whole] } else { vec![whole, rest] };
+        let cells = mul(Expr::Own("columns"), Expr::Own("rows"));
+        let off =
+            binary(Op::Or, binary(Op::Less, var("place"), Expr::Int(0)), binary(Op::AtLeast, var("place"), cells));
+        Method {
+            name: "index_to_cell",
+            doc: "The cell at a place in the flat array, nothing where there is none.",
+            params: vec![("index", Type::Int)],
+            returns: Type::Option(Box::new(Type::Cell)),
+            body: vec![
+                Stmt::Let("place", Type::Int, place),
+                Stmt::If(off, vec![Stmt::Return(Expr::Nothing)]),
+                Stmt::Return(Expr::Some(Box::new(Expr::Make(Type::Cell, parts)))),
+            ],
+        }
+    }
+
+    /// The way between window and world.
+    fn window(&self) -> Vec<Method> {
+        let xy = || vec![("x", Type::Float), ("y", Type::Float)];
+        let is_up = self.book.geometry.y == YAxis::Up;
+        let design = |at: &'static str, bar: &'static str, scale: &'static str| {
+            div(sub(mul(var(at), Expr::Const("DENSITY")), Expr::Const(bar)), Expr::Const(scale))
+        };
+        let lets = || {
+            vec![
+                Stmt::Let("across", Type::Float, design("x", "BAR_X", "SCALE_X")),
+                Stmt::Let("down", Type::Float, design("y", "BAR_Y", "SCALE_Y")),
+            ]
+        };
+        let mut to_world = lets();
+        let world_x = add(Expr::Const("CAMERA_X"), div(var("across"), Expr::Const("ZOOM")));
+        let op = if is_up { Op::Sub } else { Op::Add };
+        let world_y = binary(op, Expr::Const("CAMERA_Y"), div(var("down"), Expr::Const("ZOOM")));
+        to_world.push(Stmt::Return(Expr::Make(Type::Point, vec![world_x, world_y])));
+        let back = |from: Expr, scale: &'static str, bar: &'static str| {
+            let scaled = mul(mul(from, Expr::Const("ZOOM")), Expr::Const(scale));
+            div(add(scaled, Expr::Const(bar)), Expr::Const("DENSITY"))
+        };
+        let from_y =
+            if is_up { sub(Expr::Const("CAMERA_Y"), var("y")) } else { sub(var("y"), Expr::Const("CAMERA_Y")) };
+        let to_window = vec![Stmt::Return(Expr::Make(
+            Type::Point,
+            vec![back(sub(var("x"), Expr::Const("CAMERA_X")), "SCALE_X", "BAR_X"), back(from_y, "SCALE_Y", "BAR_Y")],
+        ))];
+        let world = || Stmt::Let("world", Type::Point, Expr::Call("window_to_world", vec![var("x"), var("y")]));
+        let bare = || Expr::Call("cell_at", vec![of("world", "x"), of("world", "y")]);
+        let cell = vec![world(), Stmt::Return(bare())];
+        let within = |at: &'static str, size: &'static str| {
+            [binary(Op::AtLeast, var(at), Expr::Float(0.0)), binary(Op::Less, var(at), Expr::Const(size))]
+        };
+        let mut place = lets();
+        let drawn = all([within("across", "DESIGN_WIDTH"), within("down", "DESIGN_HEIGHT")].concat());
+        place.push(Stmt::If(Expr::Not(Box::new(drawn)), vec![Stmt::Return(Expr::Place(Where::Bar))]));
+        place.push(world());
+        place.push(Stmt::Return(Expr::Call("where_at", vec![of("world", "x"), of("world", "y")])));
+        let mut at = vec![Stmt::Let("cell", Type::Cell, Expr::Call("cell_at", vec![var("x"), var("y")]))];
+        at.extend(self.place(false));
+        let centre = vec![
+            Stmt::Let("centre", Type::Point, Expr::Call("cell_to_centre", vec![var("cell")])),
+            Stmt::Return(Expr::Call("world_to_window", vec![of("centre", "x"), of("centre", "y")])),
+        ];
+        let method = |name, doc, params, returns, body| Method { name, doc, params, returns, body };
+        vec![
+            method("window_to_world", "The world position of a window position.", xy(), Type::Point, to_world),
+            method("world_to_window", "The window position of a world position.", xy(), Type::Point, to_window),
+            method(
+                "cell_at",
+                "The cell of a world position without any hotspot.",
+                xy(),
+                Type::Cell,
+                self.cell_of(false),
+            ),
+            method("where_at", "What lies at a world position without any hotspot.", xy(), Type::Where, at),
+            method("window_to_cell", "The cell of a window position, on the board or off it.", xy(), Type::Cell, cell),
+            method("window_where", "What lies at a window position.", xy(), Type::Where, place),
+            method(
+                "cell_to_window",
+                "The window position of the middle of a cell.",
+                vec![("cell", Type::Cell)],
+                Type::Point,
+                centre,
+            ),
+        ]
+    }
+
+    fn constants(&self) -> Vec<Constant> {
+        let geometry = &self.book.geometry;
+        let constant = |name, value, doc| Constant { name, value: Number::Float(value), doc };
+        let mut found = vec![
+            constant("CELL_WIDTH", geometry.size.0, "Width of a cell in px."),
+            constant("CELL_HEIGHT", geometry.size.1, "Height of a cell in px."),
+            constant("PITCH_X", geometry.pitch().0, "From one column to the next, in px."),
+            constant("PITCH_Y", geometry.pitch().1, "From one row to the next, in px."),
+        ];
+        if self.has_hotspot() {
+            found.push(constant("HOTSPOT_X", geometry.hotspot.0, "Added to the positions of pieces, in px."));
+            found.push(constant("HOTSPOT_Y", geometry.hotspot.1, "The same along y."));
+        }
+        if geometry.first_index != 0 {
+            let value = Number::Int(geometry.first_index);
+            found.push(Constant { name: "FIRST_INDEX", value, doc: "Index of the first cell." });
+        }
+        if let Some(view) = &self.book.view {
+            let (frame, camera) = (view.frame(), view.camera(geometry.y));
+            found.extend([
+                constant("DENSITY", view.density, "Window px in a reported unit."),
+                constant("SCALE_X", frame.k.0, "Window px in a design px."),
+                constant("SCALE_Y", frame.k.1, "The same along y."),
+                constant("BAR_X", frame.bar.0, "Width of the bar left of the picture, in window px."),
+                constant("BAR_Y", frame.bar.1, "Height of the bar above the picture, in window px."),
+                constant("DESIGN_WIDTH", view.design.0, "Width of the picture in design px."),
+                constant("DESIGN_HEIGHT", view.design.1, "Height of the picture in design px."),
+                constant("CAMERA_X", camera.x, "World position of the picture's upper left corner."),
+                constant("CAMERA_Y", camera.y, "The same along y."),
+                constant("ZOOM", view.zoom, "Design px in a world px."),
+            ]);
+        }
+        found
+    }
+}
+
+/// The module of a rulebook's geometry.
+pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
+    let has_void = book.maps.iter().any(magpie_core::rulebook::Map::has_void);
+    let maker = Maker { book, has_void };
+    let map = |map: &magpie_core::rulebook::Map| {
+        let corner = book.geometry.corner_of_first(map.extent);
+        let line = |line: u32| -> String {
+            let glyph = |column: u32| match &map.cells {
+                MapCells::Legend { .. } if map.is_void(column, line) => ' ',
+                MapCells::Legend { .. } | MapCells::Filled { .. } => '.',
+            };
+            (0..map.extent.columns).map(glyph).collect()
+        };
+        let mut rows: Vec<String> = (0..map.extent.rows).map(line).collect();
+        if book.geometry.rows == RowsFrom::Bottom {
+            rows.reverse();
+        }
+        Map {
+            title: map.title.clone(),
+            size: (map.extent.columns, map.extent.rows),
+            origin: (corner.x, corner.y),
+            rows,
+        }
+    };
+    let mut methods = maker.cells();
+    if book.view.is_some() {
+        methods.extend(maker.window());
+    }
+    Module {
+        name: name.to_owned(),
+        source: source.to_owned(),
+        title: book.title.clone(),
+        constants: maker.constants(),
+        maps: book.maps.iter().map(map).collect(),
+        has_void,
+        methods,
+    }
+}

@@ -1,0 +1,75 @@
+//! The checks of a test program: the vectors of `convert` and `index`, with the model's answers.
+
+use crate::tree::Where;
+use magpie_core::Rulebook;
+use magpie_core::space::{Cell, Position};
+use magpie_core::vectors::{Asking, convert, index};
+
+/// Most vectors of each sort.
+const MOST: usize = 40;
+
+/// Something that must hold.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Check {
+    /// A position in the world (false) or the window (true), the cell it lies in and what lies there.
+    Position { window: bool, at: (f64, f64), cell: Cell, place: Where },
+    /// A world position, and the nearest cell with its middle.
+    Snap { at: (f64, f64), cell: Cell, centre: (f64, f64) },
+    /// A cell and its middle.
+    Centre { cell: Cell, centre: (f64, f64) },
+    /// A cell and its index.
+    Index { cell: Cell, index: Option<i64> },
+}
+
+/// All checks, and the map on which they hold, counted from 1.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Checks {
+    /// The map.
+    pub map: usize,
+    /// What must hold there.
+    pub all: Vec<Check>,
+}
+
+fn place(word: &str) -> Where {
+    Where::ALL.into_iter().find(|place| place.word() == word).unwrap_or(Where::Outside)
+}
+
+/// The checks of a map.
+pub fn checks(book: &Rulebook, map: usize) -> Checks {
+    let mut all = Vec::new();
+    let vectors = convert(book, map, MOST).all.into_iter().chain(index(book, map, MOST).all);
+    for vector in vectors {
+        match vector.asks {
+            Asking::Position(asked) => {
+                let hotspot = if matches!(asked, Position::World(_)) { book.geometry.hotspot } else { (0.0, 0.0) };
+                let Ok(found) = book.convert(map, hotspot, asked) else { continue };
+                let Some(cell) = found.cell else { continue };
+                match asked {
+                    Position::World(at) => {
+                        let at = (at.x, at.y);
+                        all.push(Check::Position { window: false, at, cell, place: place(found.place.word()) });
+                        all.extend(found.snap.map(|snap| Check::Snap {
+                            at,
+                            cell: snap.cell,
+                            centre: (snap.centre.x, snap.centre.y),
+                        }));
+                    }
+                    Position::Window(at) => {
+                        let place = place(found.place.word());
+                        all.push(Check::Position { window: true, at: (at.x, at.y), cell, place });
+                    }
+                    Position::Cell(cell) => {
+                        all.extend(found.centre.map(|centre| Check::Centre { cell, centre: (centre.x, centre.y) }));
+                        all.push(Check::Index { cell, index: found.index });
+                    }
+                    Position::Index(_) => {}
+                }
+            }
+            Asking::Cell(cell) => {
+                all.push(Check::Index { cell, index: book.geometry.index(book.maps[map].extent, cell) });
+            }
+            Asking::Situation(_) | Asking::Pace(_) => {}
+        }
+    }
+    Checks { map: map + 1, all }
+}

@@ -1,0 +1,69 @@
+//! `emit`: the rulebook's geometry as source code in another language, with a test program beside it.
+
+use super::source::ready;
+use super::{Answer, say};
+use crate::files::{bytes_of, replace};
+use anyhow::{Context, bail};
+use clap::builder::PossibleValuesParser;
+use clap::{Args, ValueEnum};
+use magpie_emit::{EMITTED, Language, geometry};
+use std::path::{Path, PathBuf};
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+enum Part {
+    /// Positions, cells and indices.
+    Geometry,
+}
+
+#[derive(Args, Debug)]
+pub struct Options {
+    /// The rulebook.
+    file: PathBuf,
+    /// The language.
+    #[arg(long, value_parser = PossibleValuesParser::new(Language::ALL.map(|(word, _)| word)))]
+    lang: String,
+    /// The map whose vectors stand in the test program, counted from 1; all maps are in the module.
+    #[arg(long, default_value_t = 1)]
+    map: usize,
+    /// What of the rulebook is written.
+    #[arg(long, value_enum, default_value = "geometry")]
+    part: Part,
+    /// The folder for the files; made where it is missing.
+    #[arg(long)]
+    out: PathBuf,
+}
+
+/// Writes the module and its test program; tells their paths.
+pub fn run(options: &Options) -> anyhow::Result<Answer> {
+    let ready = ready(&options.file)?;
+    let map = ready.book.map_number(options.map)?;
+    let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let language = Language::ALL.into_iter().find(|(word, _)| *word == options.lang);
+    let (_, language) = language.with_context(|| format!("`{}` is no language", options.lang))?;
+    let files = match options.part {
+        Part::Geometry => geometry(&ready.book, map, &name, language),
+    };
+    let paths: Vec<PathBuf> = files.iter().map(|file| options.out.join(&file.name)).collect();
+    for path in &paths {
+        may_replace(path)?;
+    }
+    std::fs::create_dir_all(&options.out).with_context(|| format!("cannot make `{}`", options.out.display()))?;
+    for (path, file) in paths.iter().zip(&files) {
+        replace(path, file.text.as_bytes())?;
+        say!("{}", path.display())?;
+    }
+    Ok(Answer::Done)
+}
+
+/// Only what was emitted is replaced.
+fn may_replace(path: &Path) -> anyhow::Result<()> {
+    if !path.exists() {
+        return Ok(());
+    }
+    let bytes = bytes_of(path)?;
+    let text = String::from_utf8_lossy(&bytes);
+    if !text.lines().take(3).any(|line| line.contains(EMITTED)) {
+        bail!("`{}` was not emitted: it stays, and nothing is written", path.display());
+    }
+    Ok(())
+}
