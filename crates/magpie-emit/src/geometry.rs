@@ -1,8 +1,9 @@
 //! The arithmetic between positions, cells and indices as a tree (docs/model.md, section 1): the same operations in the same
 //! order as `convert`, so that the last bit is the same.
 
+use crate::names::{self, KindName};
 use crate::tree::{Constant, Expr, Map, Method, Module, Number, Op, Stmt, Type, Where};
-use magpie_core::rulebook::{MapCells, Rulebook};
+use magpie_core::rulebook::{Kind, MapCells, Rulebook};
 use magpie_core::space::{IndexOrder, RowsFrom, YAxis};
 
 fn binary(op: Op, left: Expr, right: Expr) -> Expr {
@@ -56,23 +57,54 @@ impl Maker<'_> {
         self.book.geometry.gap.0 > 0.0 || self.book.geometry.gap.1 > 0.0
     }
 
-    /// Pixels from the first corner, counted the way columns or rows count.
-    fn past_corner(&self, vertical: bool, at: Expr, hotspot: bool) -> Expr {
-        let (spot, origin) = if vertical { ("HOTSPOT_Y", "origin_y") } else { ("HOTSPOT_X", "origin_x") };
-        let moved = if hotspot && self.has_hotspot() { add(at, Expr::Const(spot)) } else { at };
+    /// Pixels from the first corner, counted the way columns or rows count, of a position to which `hotspot` is added.
+    fn past_corner(&self, vertical: bool, at: Expr, hotspot: Option<Expr>) -> Expr {
+        let origin = if vertical { "origin_y" } else { "origin_x" };
+        let moved = match hotspot {
+            Some(hotspot) => add(at, hotspot),
+            None => at,
+        };
         let along = sub(moved, Expr::Own(origin));
         if vertical && self.book.geometry.row_sign() < 0.0 { Expr::Negative(Box::new(along)) } else { along }
     }
 
-    fn cell_of(&self, hotspot: bool) -> Vec<Stmt> {
+    /// The rulebook's hotspot along an axis, where it has one.
+    fn hotspot(&self, vertical: bool) -> Option<Expr> {
+        self.has_hotspot().then_some(Expr::Const(if vertical { "HOTSPOT_Y" } else { "HOTSPOT_X" }))
+    }
+
+    fn cell_of(&self, hotspot: impl Fn(bool) -> Option<Expr>) -> Vec<Stmt> {
         let line = |vertical: bool, at: &'static str, pitch: &'static str| {
-            Expr::FloorInt(Box::new(div(self.past_corner(vertical, var(at), hotspot), Expr::Const(pitch))))
+            let past = self.past_corner(vertical, var(at), hotspot(vertical));
+            Expr::FloorInt(Box::new(div(past, Expr::Const(pitch))))
         };
         vec![
             Stmt::Let("column", Type::Int, line(false, "x", "PITCH_X")),
             Stmt::Let("row", Type::Int, line(true, "y", "PITCH_Y")),
             Stmt::Return(Expr::Make(Type::Cell, vec![var("column"), var("row")])),
         ]
+    }
+
+    /// The cell of a position of a kind's piece, where kinds have hotspots of their own.
+    fn cell_of_kind(&self) -> Option<Method> {
+        let kinds = names::kinds(self.book);
+        let own = |(kind, name): (&Kind, &KindName)| {
+            let (x, y) = kind.hotspot?;
+            let is = binary(Op::Equal, var("kind"), Expr::Kind(name.clone()));
+            Some(Stmt::If(is, self.cell_of(|vertical| Some(Expr::Float(if vertical { y } else { x })))))
+        };
+        let mut body: Vec<Stmt> = self.book.kinds.iter().zip(&kinds).filter_map(own).collect();
+        if body.is_empty() {
+            return None;
+        }
+        body.push(Stmt::Return(Expr::Call("world_to_cell", vec![var("x"), var("y")])));
+        Some(Method {
+            name: "world_to_cell_of",
+            doc: "The cell of the world position of a piece of this kind, whose hotspot counts.",
+            params: vec![("kind", Type::Kind), ("x", Type::Float), ("y", Type::Float)],
+            returns: Type::Cell,
+            body,
+        })
     }
 
     /// What lies at a position whose cell is known.
@@ -87,6 +119,7 @@ impl Maker<'_> {
                 (true, "y", "down", "PITCH_Y", "CELL_HEIGHT", self.book.geometry.gap.1),
             ];
             for (vertical, at, name, pitch, size, _) in axes.into_iter().filter(|axis| axis.5 > 0.0) {
+                let hotspot = if hotspot { self.hotspot(vertical) } else { None };
                 body.push(Stmt::Let(name, Type::Float, self.past_corner(vertical, var(at), hotspot)));
                 let whole = Expr::Floor(Box::new(div(var(name), Expr::Const(pitch))));
                 let local = sub(var(name), mul(whole, Expr::Const(pitch)));
@@ -148,7 +181,7 @@ impl Maker<'_> {
                 "The cell of a world position, on the board or off it.",
                 xy(),
                 Type::Cell,
-                self.cell_of(true),
+                self.cell_of(|vertical| self.hotspot(vertical)),
             ),
             method("world_where", "What lies at a world position.", xy(), Type::Where, place),
             method("snap", "The cell of the board that is nearest to a world position.", xy(), Type::Cell, snap),
@@ -271,7 +304,7 @@ impl Maker<'_> {
                 "The cell of a world position without any hotspot.",
                 xy(),
                 Type::Cell,
-                self.cell_of(false),
+                self.cell_of(|_| None),
             ),
             method("where_at", "What lies at a world position without any hotspot.", xy(), Type::Where, at),
             method("window_to_cell", "The cell of a window position, on the board or off it.", xy(), Type::Cell, cell),
@@ -347,6 +380,9 @@ pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
         }
     };
     let mut methods = maker.cells();
+    let of_kind = maker.cell_of_kind();
+    let kinds = if of_kind.is_some() { names::kinds(book) } else { Vec::new() };
+    methods.extend(of_kind);
     if book.view.is_some() {
         methods.extend(maker.window());
     }
@@ -357,6 +393,7 @@ pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
         constants: maker.constants(),
         maps: book.maps.iter().map(map).collect(),
         has_void,
+        kinds,
         methods,
     }
 }

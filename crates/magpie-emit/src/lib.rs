@@ -6,11 +6,13 @@
 
 mod geometry;
 mod languages;
+mod names;
 mod printer;
 mod tests_of;
 mod tree;
 
 pub use languages::Language;
+pub use names::{module_name, renamed};
 
 use magpie_core::Rulebook;
 
@@ -26,18 +28,11 @@ pub struct File {
     pub text: String,
 }
 
-/// The stem of a rulebook's file as a name: what is no letter or digit becomes `_`, with `_` before a digit at its beginning.
-pub fn module_name(stem: &str) -> String {
-    let plain: String =
-        stem.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '_' }).collect();
-    if plain.is_empty() || plain.starts_with(|c: char| c.is_ascii_digit()) { format!("_{plain}") } else { plain }
-}
-
 /// The geometry of a rulebook's maps in a language: a module, and a test program with vectors in it. `file` is the name of the
 /// rulebook's file.
 pub fn geometry(book: &Rulebook, map: usize, file: &str, language: Language) -> Vec<File> {
     let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
-    let module = geometry::module(book, file, &module_name(stem));
+    let module = geometry::module(book, file, &module_name(stem, language));
     let checks = tests_of::checks(book, map);
     language.printer().files(&module, &checks)
 }

@@ -1,5 +1,6 @@
 //! What all languages share: expressions with as few parentheses as go, statements, lines with indents, names in their cases.
 
+use crate::names::KindName;
 use crate::tests_of::{Check, Checks};
 use crate::tree::{Expr, Method, Module, Number, Op, Stmt, Type, Where};
 use crate::{EMITTED, File};
@@ -13,8 +14,13 @@ pub trait Printer {
 
 /// `two_words` as `twoWords`.
 pub fn camel(name: &str) -> String {
+    // A `_` at the beginning or the end is part of the name.
+    let inner = name.trim_matches('_');
+    let start = name.len() - name.trim_start_matches('_').len();
+    let (before, after) = (&name[..start], &name[(start + inner.len())..]);
     let mut upper = false;
-    name.chars()
+    let joined: String = inner
+        .chars()
         .filter_map(|c| match c {
             '_' => {
                 upper = true;
@@ -23,7 +29,8 @@ pub fn camel(name: &str) -> String {
             c if std::mem::take(&mut upper) => Some(c.to_ascii_uppercase()),
             c => Some(c),
         })
-        .collect()
+        .collect();
+    format!("{before}{joined}{after}")
 }
 
 /// `two_words` as `TwoWords`.
@@ -105,6 +112,7 @@ pub trait Syntax {
     fn call(&self, name: &str, arguments: &[String]) -> String;
     fn make(&self, kind: &Type, arguments: &[String]) -> String;
     fn place(&self, place: Where) -> String;
+    fn kind_name(&self, kind: &KindName) -> String;
     fn floor(&self, value: &str) -> String;
     fn floor_int(&self, value: &str) -> String;
     fn to_float(&self, value: &str) -> String;
@@ -123,9 +131,13 @@ pub trait Syntax {
             Op::IntMod => "%",
             Op::Less => "<",
             Op::AtLeast => ">=",
+            Op::Equal => self.equal(),
             Op::And => "&&",
             Op::Or => "||",
         }
+    }
+    fn equal(&self) -> &'static str {
+        "=="
     }
     fn int_div(&self, left: &str, right: &str) -> String {
         format!("{left} / {right}")
@@ -147,7 +159,7 @@ const fn rank(op: Op) -> u8 {
     match op {
         Op::Or => 1,
         Op::And => 2,
-        Op::Less | Op::AtLeast => 3,
+        Op::Less | Op::AtLeast | Op::Equal => 3,
         Op::Add | Op::Sub => 4,
         Op::Mul | Op::Div | Op::IntDiv | Op::IntMod => 5,
     }
@@ -190,6 +202,7 @@ fn ranked(syntax: &dyn Syntax, value: &Expr, outer: u8) -> String {
         Expr::Call(name, arguments) => syntax.call(name, &all(arguments)),
         Expr::Make(kind, arguments) => syntax.make(kind, &all(arguments)),
         Expr::Place(place) => syntax.place(*place),
+        Expr::Kind(kind) => syntax.kind_name(kind),
         Expr::IsVoid(cell) => syntax.is_void(&ranked(syntax, cell, 9)),
         Expr::Some(value) => syntax.some(&expr(syntax, value)),
         Expr::Nothing => syntax.nothing(),
@@ -222,7 +235,13 @@ pub fn looks_at_grid(statements: &[Stmt]) -> bool {
     fn looks(value: &Expr) -> bool {
         match value {
             Expr::Own(_) | Expr::Call(..) | Expr::IsVoid(_) => true,
-            Expr::Int(_) | Expr::Float(_) | Expr::Var(_) | Expr::Const(_) | Expr::Place(_) | Expr::Nothing => false,
+            Expr::Int(_)
+            | Expr::Float(_)
+            | Expr::Var(_)
+            | Expr::Const(_)
+            | Expr::Place(_)
+            | Expr::Kind(_)
+            | Expr::Nothing => false,
             Expr::Field(value, _)
             | Expr::Not(value)
             | Expr::Negative(value)
@@ -283,6 +302,10 @@ pub fn asserts(tester: &dyn Tester, checks: &Checks) -> Vec<String> {
                     tester.same_cell(&tester.ask(&format!("{space}_to_cell"), &at), *cell),
                     tester.same_place(&tester.ask(&format!("{space}_where"), &at), *place),
                 ]
+            }
+            Check::OfKind { kind, at, cell } => {
+                let [x, y] = pair(*at);
+                vec![tester.same_cell(&tester.ask("world_to_cell_of", &[tester.kind_name(kind), x, y]), *cell)]
             }
             Check::Snap { at, cell, centre } => vec![
                 tester.same_cell(&tester.ask("snap", &pair(*at)), *cell),

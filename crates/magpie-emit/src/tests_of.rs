@@ -1,7 +1,9 @@
 //! The checks of a test program: the vectors of `convert` and `index`, with the model's answers.
 
+use crate::names::{KindName, kinds};
 use crate::tree::Where;
 use magpie_core::Rulebook;
+use magpie_core::rulebook::Kind;
 use magpie_core::space::{Cell, Position};
 use magpie_core::vectors::{Asking, convert, index};
 
@@ -13,6 +15,8 @@ const MOST: usize = 40;
 pub enum Check {
     /// A position in the world (false) or the window (true), the cell it lies in and what lies there.
     Position { window: bool, at: (f64, f64), cell: Cell, place: Where },
+    /// A world position of a kind's piece, and the cell it lies in.
+    OfKind { kind: KindName, at: (f64, f64), cell: Cell },
     /// A world position, and the nearest cell with its middle.
     Snap { at: (f64, f64), cell: Cell, centre: (f64, f64) },
     /// A cell and its middle.
@@ -34,6 +38,15 @@ fn place(word: &str) -> Where {
     Where::ALL.into_iter().find(|place| place.word() == word).unwrap_or(Where::Outside)
 }
 
+/// Where a position lies for each kind with a hotspot of its own.
+fn of_kinds(book: &Rulebook, map: usize, asked: Position, at: (f64, f64)) -> Vec<Check> {
+    let own = |(kind, name): (&Kind, KindName)| {
+        let cell = book.convert(map, kind.hotspot?, asked).ok()?.cell?;
+        Some(Check::OfKind { kind: name, at, cell })
+    };
+    book.kinds.iter().zip(kinds(book)).filter_map(own).collect()
+}
+
 /// The checks of a map.
 pub fn checks(book: &Rulebook, map: usize) -> Checks {
     let mut all = Vec::new();
@@ -48,6 +61,7 @@ pub fn checks(book: &Rulebook, map: usize) -> Checks {
                     Position::World(at) => {
                         let at = (at.x, at.y);
                         all.push(Check::Position { window: false, at, cell, place: place(found.place.word()) });
+                        all.extend(of_kinds(book, map, asked, at));
                         all.extend(found.snap.map(|snap| Check::Snap {
                             at,
                             cell: snap.cell,

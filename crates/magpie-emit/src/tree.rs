@@ -1,5 +1,7 @@
 //! What a printer is given.
 
+use crate::names::KindName;
+
 /// A type.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Type {
@@ -17,6 +19,8 @@ pub enum Type {
     Rect,
     /// What lies at a position.
     Where,
+    /// A kind of piece.
+    Kind,
     /// A value of this type, or nothing.
     Option(Box<Type>),
 }
@@ -62,6 +66,7 @@ pub enum Op {
     IntMod,
     Less,
     AtLeast,
+    Equal,
     And,
     Or,
 }
@@ -93,6 +98,7 @@ pub enum Expr {
     Call(&'static str, Vec<Expr>),
     Make(Type, Vec<Expr>),
     Place(Where),
+    Kind(KindName),
     /// Whether a cell of the board is no cell of the map.
     IsVoid(Box<Expr>),
     Some(Box<Expr>),
@@ -171,6 +177,8 @@ pub struct Module {
     pub maps: Vec<Map>,
     /// Whether some cell of some map is void.
     pub has_void: bool,
+    /// Its kinds, where a method asks for one.
+    pub kinds: Vec<KindName>,
     /// The methods of its grid.
     pub methods: Vec<Method>,
 }

@@ -23,3 +23,6 @@ pub const LONGEST_STRIP: u64 = 400_000;
 
 /// Most frames of a run that are listed.
 pub const MOST_FRAMES_LISTED: usize = 2_000;
+
+/// Most cells of all maps of a rulebook that is written as source code.
+pub const MOST_EMITTED_CELLS: u64 = 65_536;

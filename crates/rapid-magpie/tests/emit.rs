@@ -81,9 +81,13 @@ fn every_language_holds_its_own_vectors() {
     let folder = tempfile::tempdir().unwrap();
     let here = languages();
     assert!(here.iter().any(|(language, ..)| *language == "rust"), "what builds this is here");
-    for stem in ["kiosk", "cog-loft", "glass-mender"] {
+    let odd = folder.path().join("odd.magpie");
+    std::fs::write(&odd, ODD).unwrap();
+    let demo = |stem: &str| demos().join(format!("{stem}.magpie"));
+    for book in [demo("kiosk"), demo("cog-loft"), demo("glass-mender"), odd] {
+        let stem = book.file_stem().unwrap().to_str().unwrap();
         for (language, ending, command) in &here {
-            let told = emitted(folder.path(), &demos().join(format!("{stem}.magpie")), language);
+            let told = emitted(folder.path(), &book, language);
             let (name, main) = names(language, stem);
             let out = folder.path().join(language);
             assert!(
@@ -109,7 +113,7 @@ fn every_language_holds_its_own_vectors() {
 /// A geometry in which nothing is round.
 const ODD: &str = "game \"Odd\"\ncell 400/12 x 23.7 px\ngap 1.3 x 0.7 px\norigin -17.31,255.17 px\nhotspot 3.7,-2.9 px\ny up\nrows from top\n\
                    index column-major from 1\nview\n  window 1234 x 777 px\n  design 611 x 402.5 px\n  fit letterbox\n  density 1.25\n  zoom 0.7\n\
-                   kinds\n  plank . floor\nground plank\nmap \"One\"\n  ..... ..\n  ........\n  .. .....\n";
+                   kinds\n  plank . floor\n  cart C body, hotspot 4, -8.5 px\nground plank\nmap \"One\"\n  ..... ..\n  ........\n  .. .....\n";
 
 /// What each driver prints of a position: cell, what lies there, the nearest cell, its middle, and where that is in the window.
 fn driver(language: &str) -> Option<&'static str> {
@@ -209,6 +213,16 @@ fn only_what_was_emitted_is_replaced() {
     let (code, text, errors) = emit();
     assert!(code == 2 && text.is_empty() && errors.contains("was not emitted"), "{code} {text} {errors}");
     assert_eq!(std::fs::read_to_string(&own).unwrap(), "mine = 1\n");
+    // A name that the language has for itself, and more cells than are written.
+    let text = std::fs::read_to_string(&book).unwrap();
+    std::fs::write(folder.path().join("class.magpie"), &text).unwrap();
+    let (code, text, errors) = run(folder.path(), &["emit", "class.magpie", "--lang", "python", "--out", "out"]);
+    assert!(code == 0 && text.contains("class_.py") && errors.contains("the module is `class_`"), "{text} {errors}");
+    let wide = "game \"Yard\"\ncell 24 px\nkinds\n  plank . floor\nground plank\nmap \"One\" 257 x 256 of plank\n";
+    std::fs::write(folder.path().join("wide.magpie"), wide).unwrap();
+    let (code, text, errors) = run(folder.path(), &["emit", "wide.magpie", "--lang", "c", "--out", "wide"]);
+    assert!(code == 3 && text.is_empty() && errors.contains("65792 cells"), "{code} {errors}");
+    assert!(!folder.path().join("wide").exists());
     let (code, _, errors) = run(folder.path(), &["emit", book.to_str().unwrap(), "--lang", "latin", "--out", "out"]);
     assert!(code == 2 && errors.contains("possible values"), "{errors}");
 }

@@ -1,6 +1,7 @@
 //! C11.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{
     Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, looks_at_grid, number, quoted,
 };
@@ -29,6 +30,7 @@ impl C {
             Type::Point => format!("{}_point", self.name),
             Type::Rect => format!("{}_rect", self.name),
             Type::Where => format!("{}_where", self.name),
+            Type::Kind => format!("{}_kind", self.name),
             Type::Option(inner) => self.kind(inner),
         }
     }
@@ -67,6 +69,9 @@ impl Syntax for C {
     fn place(&self, place: Where) -> String {
         format!("{}_WHERE_{}", self.upper(), place.word().to_uppercase())
     }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("{}_KIND_{}", self.upper(), kind.name.to_uppercase())
+    }
     fn floor(&self, value: &str) -> String {
         format!("floor({value})")
     }
@@ -103,6 +108,7 @@ impl Syntax for C {
             Op::IntMod => "%",
             Op::Less => "<",
             Op::AtLeast => ">=",
+            Op::Equal => "==",
             Op::And => "&&",
             Op::Or => "||",
         }
@@ -164,6 +170,10 @@ impl Printer for Maker {
         header.line(format!("}} {name}_rect;")).gap();
         let places: Vec<String> = Where::ALL.iter().map(|place| c.place(*place)).collect();
         header.line(format!("typedef enum {{ {} }} {name}_where;", places.join(", "))).gap();
+        if !module.kinds.is_empty() {
+            let kinds: Vec<String> = module.kinds.iter().map(|kind| c.kind_name(kind)).collect();
+            header.line(format!("typedef enum {{ {} }} {name}_kind;", kinds.join(", "))).gap();
+        }
         header.line("// The grid of a map.").line("typedef struct {").inside(|out| {
             out.line("int64_t columns, rows;").line("double origin_x, origin_y;");
             if module.has_void {

@@ -1,6 +1,7 @@
 //! C++17, a header.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, pascal, quoted};
 use crate::tests_of::Checks;
 use crate::tree::{Expr, Method, Module, Number, Type, Where};
@@ -17,6 +18,7 @@ fn kind(kind: &Type) -> String {
         Type::Point => "Point".into(),
         Type::Rect => "Rect".into(),
         Type::Where => "Where".into(),
+        Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("std::optional<{}>", self::kind(inner)),
     }
 }
@@ -36,6 +38,9 @@ impl Syntax for Cpp {
     }
     fn place(&self, place: Where) -> String {
         format!("Where::{}", pascal(place.word()))
+    }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("Kind::{}", pascal(&kind.name))
     }
     fn floor(&self, value: &str) -> String {
         format!("std::floor({value})")
@@ -108,6 +113,10 @@ impl Printer for Cpp {
         }
         let places: Vec<String> = Where::ALL.iter().map(|place| pascal(place.word())).collect();
         out.line(format!("enum class Where {{ {} }};", places.join(", "))).gap();
+        if !module.kinds.is_empty() {
+            let kinds: Vec<String> = module.kinds.iter().map(|kind| pascal(&kind.name)).collect();
+            out.line(format!("enum class Kind {{ {} }};", kinds.join(", "))).gap();
+        }
         for constant in &module.constants {
             let kind = if matches!(constant.value, Number::Int(_)) { "std::int64_t" } else { "double" };
             out.line(format!(

@@ -1,6 +1,7 @@
 //! C# 7.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{
     Lines, Printer, Syntax, Tester, asserts, body, camel, double, expr, head, number, pascal, quoted,
 };
@@ -19,6 +20,7 @@ fn kind(kind: &Type) -> String {
         Type::Point => "Point".into(),
         Type::Rect => "Rect".into(),
         Type::Where => "Where".into(),
+        Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("{}?", self::kind(inner)),
     }
 }
@@ -52,6 +54,9 @@ impl Syntax for CSharp {
     }
     fn place(&self, place: Where) -> String {
         format!("Where.{}", pascal(place.word()))
+    }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("Kind.{}", pascal(&kind.name))
     }
     fn floor(&self, value: &str) -> String {
         format!("Math.Floor({value})")
@@ -128,6 +133,10 @@ impl Printer for CSharp {
             }
             let places: Vec<String> = Where::ALL.iter().map(|place| pascal(place.word())).collect();
             out.line(format!("public enum Where {{ {} }}", places.join(", "))).gap();
+            if !module.kinds.is_empty() {
+                let kinds: Vec<String> = module.kinds.iter().map(|kind| pascal(&kind.name)).collect();
+                out.line(format!("public enum Kind {{ {} }}", kinds.join(", "))).gap();
+            }
             out.line("/// <summary>The grid of a map.</summary>").line("public sealed class Grid").line("{");
             out.inside(|out| {
                 for found in &module.constants {

@@ -1,6 +1,7 @@
 //! JavaScript as ES modules, and TypeScript under `--strict`.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, camel, double, expr, head, number, quoted};
 use crate::tests_of::Checks;
 use crate::tree::{Expr, Method, Module, Type, Where};
@@ -18,6 +19,7 @@ fn kind(kind: &Type) -> String {
         Type::Point => "Point".into(),
         Type::Rect => "Rect".into(),
         Type::Where => "Where".into(),
+        Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("{} | null", self::kind(inner)),
     }
 }
@@ -47,6 +49,9 @@ impl Syntax for Script {
     fn place(&self, place: Where) -> String {
         format!("\"{}\"", place.word())
     }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("\"{}\"", kind.word)
+    }
     fn floor(&self, value: &str) -> String {
         format!("Math.floor({value})")
     }
@@ -66,6 +71,9 @@ impl Syntax for Script {
     }
     fn nothing(&self) -> String {
         "null".into()
+    }
+    fn equal(&self) -> &'static str {
+        "==="
     }
     fn int_div(&self, left: &str, right: &str) -> String {
         format!("Math.floor({left} / {right})")
@@ -114,6 +122,10 @@ impl Printer for Script {
             out.line("export type Rect = { x: number; y: number; w: number; h: number };");
             let words: Vec<String> = Where::ALL.iter().map(|place| format!("\"{}\"", place.word())).collect();
             out.line(format!("export type Where = {};", words.join(" | "))).gap();
+            if !module.kinds.is_empty() {
+                let words: Vec<String> = module.kinds.iter().map(|kind| format!("\"{}\"", kind.word)).collect();
+                out.line(format!("export type Kind = {};", words.join(" | "))).gap();
+            }
         }
         for constant in &module.constants {
             out.line(format!("export const {} = {}; // {}", constant.name, number(constant.value), constant.doc));

@@ -1,6 +1,7 @@
 //! Lua 5.4.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, quoted};
 use crate::tests_of::Checks;
 use crate::tree::{Expr, Method, Module, Op, Type, Where};
@@ -31,6 +32,9 @@ impl Syntax for Lua {
     fn place(&self, place: Where) -> String {
         format!("\"{}\"", place.word())
     }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("\"{}\"", kind.word)
+    }
     fn floor(&self, value: &str) -> String {
         format!("math.floor({value})")
     }
@@ -59,6 +63,7 @@ impl Syntax for Lua {
             Op::IntMod => "%",
             Op::Less => "<",
             Op::AtLeast => ">=",
+            Op::Equal => "==",
             Op::And => "and",
             Op::Or => "or",
         }

@@ -1,6 +1,7 @@
 //! Python 3.9, typed.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, quoted};
 use crate::tests_of::Checks;
 use crate::tree::{Expr, Method, Module, Op, Type, Where};
@@ -17,6 +18,7 @@ fn kind(kind: &Type) -> String {
         Type::Point => "Point".into(),
         Type::Rect => "Rect".into(),
         Type::Where => "Where".into(),
+        Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("Optional[{}]", self::kind(inner)),
     }
 }
@@ -39,6 +41,9 @@ impl Syntax for Python {
     }
     fn place(&self, place: Where) -> String {
         format!("Where.{}", place.word().to_uppercase())
+    }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("Kind.{}", kind.name.to_uppercase())
     }
     fn floor(&self, value: &str) -> String {
         format!("float(math.floor({value}))")
@@ -68,6 +73,7 @@ impl Syntax for Python {
             Op::IntMod => "%",
             Op::Less => "<",
             Op::AtLeast => ">=",
+            Op::Equal => "==",
             Op::And => "and",
             Op::Or => "or",
         }
@@ -136,6 +142,12 @@ impl Printer for Python {
             out.lines(Where::ALL.iter().map(|place| format!("{} = \"{}\"", place.word().to_uppercase(), place.word())));
         });
         out.gap().gap();
+        if !module.kinds.is_empty() {
+            out.line("class Kind(enum.Enum):").inside(|out| {
+                out.lines(module.kinds.iter().map(|kind| format!("{} = \"{}\"", kind.name.to_uppercase(), kind.word)));
+            });
+            out.gap().gap();
+        }
         for constant in &module.constants {
             out.line(format!("{} = {}  # {}", constant.name, number(constant.value), constant.doc));
         }
@@ -185,7 +197,8 @@ impl Printer for Python {
         let name = &module.name;
         let mut test = Lines::default();
         test.line(format!("# python3 {name}_test.py")).lines(head(module, "#"));
-        test.line(format!("from {name} import Cell, Grid, Point, Where")).gap();
+        let kind = if module.kinds.is_empty() { "" } else { "Kind, " };
+        test.line(format!("from {name} import Cell, Grid, {kind}Point, Where")).gap();
         test.line(format!("grid = Grid.of_map({})", checks.map)).lines(asserts(self, checks));
         vec![
             File { name: format!("{name}.py"), text: out.text() },

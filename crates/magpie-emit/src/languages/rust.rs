@@ -1,6 +1,7 @@
 //! Rust, edition 2021.
 
 use crate::File;
+use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, pascal, quoted};
 use crate::tests_of::Checks;
 use crate::tree::{Expr, Method, Module, Number, Type, Where};
@@ -17,6 +18,7 @@ fn kind(kind: &Type) -> String {
         Type::Point => "Point".into(),
         Type::Rect => "Rect".into(),
         Type::Where => "Where".into(),
+        Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("Option<{}>", self::kind(inner)),
     }
 }
@@ -45,6 +47,9 @@ impl Syntax for Rust {
     }
     fn place(&self, place: Where) -> String {
         format!("Where::{}", pascal(place.word()))
+    }
+    fn kind_name(&self, kind: &KindName) -> String {
+        format!("Kind::{}", pascal(&kind.name))
     }
     fn floor(&self, value: &str) -> String {
         format!("({value}).floor()")
@@ -95,6 +100,11 @@ impl Printer for Rust {
         out.line("#[derive(Clone, Copy, Debug, PartialEq, Eq)]");
         let variants: Vec<String> = Where::ALL.iter().map(|place| pascal(place.word())).collect();
         out.line(format!("pub enum Where {{ {} }}", variants.join(", "))).gap();
+        if !module.kinds.is_empty() {
+            let kinds: Vec<String> = module.kinds.iter().map(|kind| pascal(&kind.name)).collect();
+            out.line("#[derive(Clone, Copy, Debug, PartialEq, Eq)]");
+            out.line(format!("pub enum Kind {{ {} }}", kinds.join(", "))).gap();
+        }
         for constant in &module.constants {
             let kind = if matches!(constant.value, Number::Int(_)) { "i64" } else { "f64" };
             out.line(format!("/// {}", constant.doc));

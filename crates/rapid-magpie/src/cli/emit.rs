@@ -1,12 +1,13 @@
 //! `emit`: the rulebook's geometry as source code in another language, with a test program beside it.
 
 use super::source::ready;
-use super::{Answer, say};
+use super::{Answer, complain, say};
 use crate::files::{bytes_of, replace};
+use crate::limits::MOST_EMITTED_CELLS;
 use anyhow::{Context, bail};
 use clap::builder::PossibleValuesParser;
 use clap::{Args, ValueEnum};
-use magpie_emit::{EMITTED, Language, geometry};
+use magpie_emit::{EMITTED, Language, geometry, renamed};
 use std::path::{Path, PathBuf};
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -40,6 +41,15 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let language = Language::ALL.into_iter().find(|(word, _)| *word == options.lang);
     let (_, language) = language.with_context(|| format!("`{}` is no language", options.lang))?;
+    let stem = options.file.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
+    if let Some(module) = renamed(&stem, language) {
+        complain!("`{stem}` is a name that {} has for itself: the module is `{module}`", options.lang);
+    }
+    let cells: u64 = ready.book.maps.iter().map(|map| map.extent.cells()).sum();
+    if cells > MOST_EMITTED_CELLS {
+        complain!("the maps have {cells} cells, of which {MOST_EMITTED_CELLS} can be written: nothing is written");
+        return Ok(Answer::Limit);
+    }
     let files = match options.part {
         Part::Geometry => geometry(&ready.book, map, &name, language),
     };
