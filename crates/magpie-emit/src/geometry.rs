@@ -6,6 +6,8 @@ use crate::tree::{Constant, Expr, Map, Method, Module, Number, Op, Stmt, Type, W
 use magpie_core::rulebook::{Kind, MapCells, Rulebook};
 use magpie_core::space::{IndexOrder, RowsFrom, YAxis};
 
+use std::collections::BTreeSet;
+
 fn binary(op: Op, left: Expr, right: Expr) -> Expr {
     Expr::Binary(op, Box::new(left), Box::new(right))
 }
@@ -46,11 +48,35 @@ fn float(value: Expr) -> Expr {
 struct Maker<'b> {
     book: &'b Rulebook,
     has_void: bool,
+    constants: Vec<Constant>,
 }
 
 impl Maker<'_> {
     fn has_hotspot(&self) -> bool {
         self.book.geometry.hotspot != (0.0, 0.0)
+    }
+
+    /// A constant's value.
+    fn value(&self, name: &str) -> Option<f64> {
+        self.constants.iter().find(|constant| constant.name == name).and_then(|constant| match constant.value {
+            Number::Float(value) => Some(value),
+            Number::Int(_) => None,
+        })
+    }
+
+    /// Times a constant; one that is 1 changes no bit.
+    fn times(&self, value: Expr, by: &'static str) -> Expr {
+        if self.value(by) == Some(1.0) { value } else { mul(value, Expr::Const(by)) }
+    }
+
+    /// Divided by a constant; one that is 1 changes no bit.
+    fn div_by(&self, value: Expr, by: &'static str) -> Expr {
+        if self.value(by) == Some(1.0) { value } else { div(value, Expr::Const(by)) }
+    }
+
+    /// Less a constant; 0 changes no bit (added, it makes 0 of -0).
+    fn less(&self, value: Expr, by: &'static str) -> Expr {
+        if self.value(by) == Some(0.0) { value } else { sub(value, Expr::Const(by)) }
     }
 
     fn has_gap(&self) -> bool {
@@ -226,27 +252,25 @@ impl Maker<'_> {
 
     fn unindex(&self) -> Method {
         let by_rows = self.book.geometry.order == IndexOrder::RowMajor;
-        let place = if self.book.geometry.first_index == 0 {
-            var("index")
-        } else {
-            sub(var("index"), Expr::Const("FIRST_INDEX"))
-        };
+        let from_zero = self.book.geometry.first_index == 0;
+        let name = if from_zero { "index" } else { "place" };
         let width = Expr::Own(if by_rows { "columns" } else { "rows" });
-        let (rest, whole) = (binary(Op::IntMod, var("place"), width.clone()), binary(Op::IntDiv, var("place"), width));
+        let (rest, whole) = (binary(Op::IntMod, var(name), width.clone()), binary(Op::IntDiv, var(name), width));
         let parts = if by_rows { vec![rest, whole] } else { vec![whole, rest] };
         let cells = mul(Expr::Own("columns"), Expr::Own("rows"));
-        let off =
-            binary(Op::Or, binary(Op::Less, var("place"), Expr::Int(0)), binary(Op::AtLeast, var("place"), cells));
+        let off = binary(Op::Or, binary(Op::Less, var(name), Expr::Int(0)), binary(Op::AtLeast, var(name), cells));
+        let mut body = Vec::new();
+        if !from_zero {
+            body.push(Stmt::Let(name, Type::Int, sub(var("index"), Expr::Const("FIRST_INDEX"))));
+        }
+        body.push(Stmt::If(off, vec![Stmt::Return(Expr::Nothing)]));
+        body.push(Stmt::Return(Expr::Some(Box::new(Expr::Make(Type::Cell, parts)))));
         Method {
             name: "index_to_cell",
             doc: "The cell at a place in the flat array, nothing where there is none.",
             params: vec![("index", Type::Int)],
             returns: Type::Option(Box::new(Type::Cell)),
-            body: vec![
-                Stmt::Let("place", Type::Int, place),
-                Stmt::If(off, vec![Stmt::Return(Expr::Nothing)]),
-                Stmt::Return(Expr::Some(Box::new(Expr::Make(Type::Cell, parts)))),
-            ],
+            body,
         }
     }
 
@@ -255,7 +279,7 @@ impl Maker<'_> {
         let xy = || vec![("x", Type::Float), ("y", Type::Float)];
         let is_up = self.book.geometry.y == YAxis::Up;
         let design = |at: &'static str, bar: &'static str, scale: &'static str| {
-            div(sub(mul(var(at), Expr::Const("DENSITY")), Expr::Const(bar)), Expr::Const(scale))
+            self.div_by(self.less(self.times(var(at), "DENSITY"), bar), scale)
         };
         let lets = || {
             vec![
@@ -264,19 +288,18 @@ impl Maker<'_> {
             ]
         };
         let mut to_world = lets();
-        let world_x = add(Expr::Const("CAMERA_X"), div(var("across"), Expr::Const("ZOOM")));
+        let world_x = add(Expr::Const("CAMERA_X"), self.div_by(var("across"), "ZOOM"));
         let op = if is_up { Op::Sub } else { Op::Add };
-        let world_y = binary(op, Expr::Const("CAMERA_Y"), div(var("down"), Expr::Const("ZOOM")));
+        let world_y = binary(op, Expr::Const("CAMERA_Y"), self.div_by(var("down"), "ZOOM"));
         to_world.push(Stmt::Return(Expr::Make(Type::Point, vec![world_x, world_y])));
         let back = |from: Expr, scale: &'static str, bar: &'static str| {
-            let scaled = mul(mul(from, Expr::Const("ZOOM")), Expr::Const(scale));
-            div(add(scaled, Expr::Const(bar)), Expr::Const("DENSITY"))
+            let scaled = self.times(self.times(from, "ZOOM"), scale);
+            self.div_by(add(scaled, Expr::Const(bar)), "DENSITY")
         };
-        let from_y =
-            if is_up { sub(Expr::Const("CAMERA_Y"), var("y")) } else { sub(var("y"), Expr::Const("CAMERA_Y")) };
+        let from_y = if is_up { sub(Expr::Const("CAMERA_Y"), var("y")) } else { self.less(var("y"), "CAMERA_Y") };
         let to_window = vec![Stmt::Return(Expr::Make(
             Type::Point,
-            vec![back(sub(var("x"), Expr::Const("CAMERA_X")), "SCALE_X", "BAR_X"), back(from_y, "SCALE_Y", "BAR_Y")],
+            vec![back(self.less(var("x"), "CAMERA_X"), "SCALE_X", "BAR_X"), back(from_y, "SCALE_Y", "BAR_Y")],
         ))];
         let world = || Stmt::Let("world", Type::Point, Expr::Call("window_to_world", vec![var("x"), var("y")]));
         let bare = || Expr::Call("cell_at", vec![of("world", "x"), of("world", "y")]);
@@ -318,47 +341,48 @@ impl Maker<'_> {
             ),
         ]
     }
+}
 
-    fn constants(&self) -> Vec<Constant> {
-        let geometry = &self.book.geometry;
-        let constant = |name, value, doc| Constant { name, value: Number::Float(value), doc };
-        let mut found = vec![
-            constant("CELL_WIDTH", geometry.size.0, "Width of a cell in px."),
-            constant("CELL_HEIGHT", geometry.size.1, "Height of a cell in px."),
-            constant("PITCH_X", geometry.pitch().0, "From one column to the next, in px."),
-            constant("PITCH_Y", geometry.pitch().1, "From one row to the next, in px."),
-        ];
-        if self.has_hotspot() {
-            found.push(constant("HOTSPOT_X", geometry.hotspot.0, "Added to the positions of pieces, in px."));
-            found.push(constant("HOTSPOT_Y", geometry.hotspot.1, "The same along y."));
-        }
-        if geometry.first_index != 0 {
-            let value = Number::Int(geometry.first_index);
-            found.push(Constant { name: "FIRST_INDEX", value, doc: "Index of the first cell." });
-        }
-        if let Some(view) = &self.book.view {
-            let (frame, camera) = (view.frame(), view.camera(geometry.y));
-            found.extend([
-                constant("DENSITY", view.density, "Window px in a reported unit."),
-                constant("SCALE_X", frame.k.0, "Window px in a design px."),
-                constant("SCALE_Y", frame.k.1, "The same along y."),
-                constant("BAR_X", frame.bar.0, "Width of the bar left of the picture, in window px."),
-                constant("BAR_Y", frame.bar.1, "Height of the bar above the picture, in window px."),
-                constant("DESIGN_WIDTH", view.design.0, "Width of the picture in design px."),
-                constant("DESIGN_HEIGHT", view.design.1, "Height of the picture in design px."),
-                constant("CAMERA_X", camera.x, "World position of the picture's upper left corner."),
-                constant("CAMERA_Y", camera.y, "The same along y."),
-                constant("ZOOM", view.zoom, "Design px in a world px."),
-            ]);
-        }
-        found
+/// All numbers that the arithmetic may need.
+fn constants(book: &Rulebook) -> Vec<Constant> {
+    let geometry = &book.geometry;
+    let constant = |name, value, doc| Constant { name, value: Number::Float(value), doc };
+    let mut found = vec![
+        constant("CELL_WIDTH", geometry.size.0, "Width of a cell in px."),
+        constant("CELL_HEIGHT", geometry.size.1, "Height of a cell in px."),
+        constant("PITCH_X", geometry.pitch().0, "From one column to the next, in px."),
+        constant("PITCH_Y", geometry.pitch().1, "From one row to the next, in px."),
+    ];
+    if geometry.hotspot != (0.0, 0.0) {
+        found.push(constant("HOTSPOT_X", geometry.hotspot.0, "Added to the positions of pieces, in px."));
+        found.push(constant("HOTSPOT_Y", geometry.hotspot.1, "The same along y, in px."));
     }
+    if geometry.first_index != 0 {
+        let value = Number::Int(geometry.first_index);
+        found.push(Constant { name: "FIRST_INDEX", value, doc: "Index of the first cell." });
+    }
+    if let Some(view) = &book.view {
+        let (frame, camera) = (view.frame(), view.camera(geometry.y));
+        found.extend([
+            constant("DENSITY", view.density, "Window px in a reported unit."),
+            constant("SCALE_X", frame.k.0, "Window px in a design px, along x."),
+            constant("SCALE_Y", frame.k.1, "Window px in a design px, along y."),
+            constant("BAR_X", frame.bar.0, "Width of the bar left of the picture, in window px."),
+            constant("BAR_Y", frame.bar.1, "Height of the bar above the picture, in window px."),
+            constant("DESIGN_WIDTH", view.design.0, "Width of the picture in design px."),
+            constant("DESIGN_HEIGHT", view.design.1, "Height of the picture in design px."),
+            constant("CAMERA_X", camera.x, "World x of the picture's upper left corner."),
+            constant("CAMERA_Y", camera.y, "World y of the picture's upper left corner."),
+            constant("ZOOM", view.zoom, "Design px in a world px."),
+        ]);
+    }
+    found
 }
 
 /// The module of a rulebook's geometry.
 pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
     let has_void = book.maps.iter().any(magpie_core::rulebook::Map::has_void);
-    let maker = Maker { book, has_void };
+    let maker = Maker { book, has_void, constants: constants(book) };
     let map = |map: &magpie_core::rulebook::Map| {
         let corner = book.geometry.corner_of_first(map.extent);
         let line = |line: u32| -> String {
@@ -386,11 +410,20 @@ pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
     if book.view.is_some() {
         methods.extend(maker.window());
     }
+    let mut used = BTreeSet::from(["CELL_WIDTH", "CELL_HEIGHT", "PITCH_X", "PITCH_Y"]);
+    for method in &methods {
+        Stmt::each(&method.body, &mut |value| {
+            if let Expr::Const(name) = value {
+                used.insert(*name);
+            }
+        });
+    }
+    let constants = maker.constants.iter().filter(|constant| used.contains(constant.name)).cloned().collect();
     Module {
         name: name.to_owned(),
         source: source.to_owned(),
         title: book.title.clone(),
-        constants: maker.constants(),
+        constants,
         maps: book.maps.iter().map(map).collect(),
         has_void,
         kinds,

@@ -8,6 +8,8 @@ mod geometry;
 mod languages;
 mod names;
 mod printer;
+#[cfg(test)]
+mod tests;
 mod tests_of;
 mod tree;
 

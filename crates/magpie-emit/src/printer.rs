@@ -147,6 +147,10 @@ pub trait Syntax {
     }
     fn declare(&self, name: &str, kind: &Type, value: &str) -> String;
     fn give(&self, method: &Method, value: &Expr) -> Vec<String>;
+    /// The value of a method, in its last line.
+    fn give_last(&self, method: &Method, value: &Expr) -> Vec<String> {
+        self.give(method, value)
+    }
     fn begin_if(&self, condition: &str) -> String {
         format!("if ({condition}) {{")
     }
@@ -210,8 +214,16 @@ fn ranked(syntax: &dyn Syntax, value: &Expr, outer: u8) -> String {
 }
 
 /// The statements of a method.
-pub fn body(syntax: &dyn Syntax, method: &Method, statements: &[Stmt], out: &mut Lines) {
-    for statement in statements {
+pub fn body(syntax: &dyn Syntax, method: &Method, out: &mut Lines) {
+    let Some((Stmt::Return(value), before)) = method.body.split_last() else {
+        return statements(syntax, method, &method.body, out);
+    };
+    statements(syntax, method, before, out);
+    out.lines(syntax.give_last(method, value));
+}
+
+fn statements(syntax: &dyn Syntax, method: &Method, all: &[Stmt], out: &mut Lines) {
+    for statement in all {
         match statement {
             Stmt::Let(name, kind, value) => {
                 out.line(syntax.declare(&syntax.name(name), kind, &expr(syntax, value)));
@@ -221,7 +233,7 @@ pub fn body(syntax: &dyn Syntax, method: &Method, statements: &[Stmt], out: &mut
             }
             Stmt::If(condition, inner) => {
                 out.line(syntax.begin_if(&expr(syntax, condition)));
-                out.inside(|out| body(syntax, method, inner, out));
+                out.inside(|out| statements(syntax, method, inner, out));
                 if let Some(end) = syntax.end_if() {
                     out.line(end);
                 }
@@ -232,32 +244,9 @@ pub fn body(syntax: &dyn Syntax, method: &Method, statements: &[Stmt], out: &mut
 
 /// Whether a method looks at the grid that it belongs to.
 pub fn looks_at_grid(statements: &[Stmt]) -> bool {
-    fn looks(value: &Expr) -> bool {
-        match value {
-            Expr::Own(_) | Expr::Call(..) | Expr::IsVoid(_) => true,
-            Expr::Int(_)
-            | Expr::Float(_)
-            | Expr::Var(_)
-            | Expr::Const(_)
-            | Expr::Place(_)
-            | Expr::Kind(_)
-            | Expr::Nothing => false,
-            Expr::Field(value, _)
-            | Expr::Not(value)
-            | Expr::Negative(value)
-            | Expr::Floor(value)
-            | Expr::FloorInt(value)
-            | Expr::ToFloat(value)
-            | Expr::Some(value) => looks(value),
-            Expr::Binary(_, left, right) => looks(left) || looks(right),
-            Expr::Clamp(value, low, high) => looks(value) || looks(low) || looks(high),
-            Expr::Make(_, all) => all.iter().any(looks),
-        }
-    }
-    statements.iter().any(|statement| match statement {
-        Stmt::Let(_, _, value) | Stmt::Return(value) => looks(value),
-        Stmt::If(condition, inner) => looks(condition) || looks_at_grid(inner),
-    })
+    let mut looks = false;
+    Stmt::each(statements, &mut |value| looks |= matches!(value, Expr::Own(_) | Expr::Call(..) | Expr::IsVoid(_)));
+    looks
 }
 
 /// A number of the rulebook.

@@ -105,6 +105,34 @@ pub enum Expr {
     Nothing,
 }
 
+impl Expr {
+    /// Looks at this and at everything in it.
+    pub fn each(&self, look: &mut dyn FnMut(&Self)) {
+        look(self);
+        match self {
+            Self::Int(_)
+            | Self::Float(_)
+            | Self::Var(_)
+            | Self::Const(_)
+            | Self::Own(_)
+            | Self::Place(_)
+            | Self::Kind(_)
+            | Self::Nothing => {}
+            Self::Field(value, _)
+            | Self::Not(value)
+            | Self::Negative(value)
+            | Self::Floor(value)
+            | Self::FloorInt(value)
+            | Self::ToFloat(value)
+            | Self::IsVoid(value)
+            | Self::Some(value) => value.each(look),
+            Self::Binary(_, left, right) => [left, right].into_iter().for_each(|value| value.each(look)),
+            Self::Clamp(value, low, high) => [value, low, high].into_iter().for_each(|value| value.each(look)),
+            Self::Call(_, all) | Self::Make(_, all) => all.iter().for_each(|value| value.each(look)),
+        }
+    }
+}
+
 /// A statement.
 #[derive(Clone, Debug, PartialEq)]
 #[allow(missing_docs)]
@@ -112,6 +140,21 @@ pub enum Stmt {
     Let(&'static str, Type, Expr),
     If(Expr, Vec<Stmt>),
     Return(Expr),
+}
+
+impl Stmt {
+    /// Looks at every expression of these statements.
+    pub fn each(all: &[Self], look: &mut dyn FnMut(&Expr)) {
+        for statement in all {
+            match statement {
+                Self::Let(_, _, value) | Self::Return(value) => value.each(look),
+                Self::If(condition, inner) => {
+                    condition.each(look);
+                    Self::each(inner, look);
+                }
+            }
+        }
+    }
 }
 
 /// A method of the grid.

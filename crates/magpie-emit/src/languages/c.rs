@@ -218,7 +218,7 @@ impl Printer for Maker {
                 if !looks_at_grid(&method.body) {
                     out.line("(void)grid;");
                 }
-                body(&c, method, &method.body, out);
+                body(&c, method, out);
             });
             out.line("}");
         }

@@ -137,7 +137,7 @@ impl Printer for Cpp {
                     method.params.iter().map(|(name, of)| format!("{} {name}", kind(of))).collect();
                 out.gap().line(format!("// {}", method.doc));
                 out.line(format!("{} {}({}) const {{", kind(&method.returns), method.name, params.join(", ")));
-                out.inside(|out| body(self, method, &method.body, out));
+                out.inside(|out| body(self, method, out));
                 out.line("}");
             }
         });

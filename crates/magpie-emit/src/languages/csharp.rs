@@ -197,7 +197,7 @@ impl Printer for CSharp {
                         params.join(", ")
                     ))
                     .line("{");
-                    out.inside(|out| body(self, method, &method.body, out));
+                    out.inside(|out| body(self, method, out));
                     out.line("}");
                 }
             });

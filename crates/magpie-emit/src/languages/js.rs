@@ -164,7 +164,7 @@ impl Printer for Script {
                 let returns = typed(&format!(": {}", kind(&method.returns)));
                 out.gap().line(format!("/** {} */", method.doc));
                 out.line(format!("{}({}){returns} {{", camel(method.name), params.join(", ")));
-                out.inside(|out| body(self, method, &method.body, out));
+                out.inside(|out| body(self, method, out));
                 out.line("}");
             }
         });

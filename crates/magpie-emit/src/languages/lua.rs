@@ -125,7 +125,7 @@ impl Printer for Lua {
             let params: Vec<&str> = method.params.iter().map(|(name, _)| *name).collect();
             out.line(format!("-- {}", method.doc));
             out.line(format!("function Grid:{}({})", method.name, params.join(", ")));
-            out.inside(|out| body(self, method, &method.body, out));
+            out.inside(|out| body(self, method, out));
             out.line("end").gap();
         }
         out.line("local maps = {").inside(|out| {

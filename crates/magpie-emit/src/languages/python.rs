@@ -174,7 +174,7 @@ impl Printer for Python {
                 ));
                 out.inside(|out| {
                     out.line(format!("\"\"\"{}\"\"\"", method.doc));
-                    body(self, method, &method.body, out);
+                    body(self, method, out);
                 });
             }
         });

@@ -78,6 +78,9 @@ impl Syntax for Rust {
     fn give(&self, _: &Method, value: &Expr) -> Vec<String> {
         vec![format!("return {};", expr(self, value))]
     }
+    fn give_last(&self, _: &Method, value: &Expr) -> Vec<String> {
+        vec![expr(self, value)]
+    }
     fn begin_if(&self, condition: &str) -> String {
         format!("if {condition} {{")
     }
@@ -155,7 +158,7 @@ impl Printer for Rust {
                     params.join(", "),
                     kind(&method.returns)
                 ));
-                out.inside(|out| body(self, method, &method.body, out));
+                out.inside(|out| body(self, method, out));
                 out.line("}");
             }
         });

@@ -1,0 +1,86 @@
+// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// The same results as `rapid-magpie convert`, to the last bit.
+#ifndef SHELF_H
+#define SHELF_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#define SHELF_CELL_WIDTH 24.0 // Width of a cell in px.
+#define SHELF_CELL_HEIGHT 20.0 // Height of a cell in px.
+#define SHELF_PITCH_X 26.0 // From one column to the next, in px.
+#define SHELF_PITCH_Y 22.0 // From one row to the next, in px.
+#define SHELF_HOTSPOT_X 0.0 // Added to the positions of pieces, in px.
+#define SHELF_HOTSPOT_Y 5.0 // The same along y, in px.
+#define SHELF_FIRST_INDEX 1 // Index of the first cell.
+#define SHELF_SCALE_X 2.0 // Window px in a design px, along x.
+#define SHELF_SCALE_Y 2.0 // Window px in a design px, along y.
+#define SHELF_BAR_X 0.0 // Width of the bar left of the picture, in window px.
+#define SHELF_BAR_Y 0.0 // Height of the bar above the picture, in window px.
+#define SHELF_DESIGN_WIDTH 240.0 // Width of the picture in design px.
+#define SHELF_DESIGN_HEIGHT 120.0 // Height of the picture in design px.
+#define SHELF_CAMERA_X 0.0 // World x of the picture's upper left corner.
+#define SHELF_CAMERA_Y 0.0 // World y of the picture's upper left corner.
+
+typedef struct {
+    int64_t column, row;
+} shelf_cell;
+
+typedef struct {
+    double x, y;
+} shelf_point;
+
+typedef struct {
+    double x, y, w, h;
+} shelf_rect;
+
+typedef enum { SHELF_WHERE_BAR, SHELF_WHERE_OUTSIDE, SHELF_WHERE_GAP, SHELF_WHERE_VOID, SHELF_WHERE_CELL } shelf_where;
+
+typedef enum { SHELF_KIND_PLANK, SHELF_KIND_PORTER, SHELF_KIND_CRATE } shelf_kind;
+
+// The grid of a map.
+typedef struct {
+    int64_t columns, rows;
+    double origin_x, origin_y;
+    const char *const *nothing;
+} shelf_grid;
+
+// The grid of a map, counted from 1.
+const shelf_grid *shelf_grid_of_map(int number);
+
+// The cell of a world position, on the board or off it.
+shelf_cell shelf_world_to_cell(const shelf_grid *grid, double x, double y);
+// What lies at a world position.
+shelf_where shelf_world_where(const shelf_grid *grid, double x, double y);
+// The cell of the board that is nearest to a world position.
+shelf_cell shelf_snap(const shelf_grid *grid, double x, double y);
+// The corner of a cell where counting starts, in world px.
+shelf_point shelf_cell_to_corner(const shelf_grid *grid, shelf_cell cell);
+// The middle of a cell in world px.
+shelf_point shelf_cell_to_centre(const shelf_grid *grid, shelf_cell cell);
+// The rectangle of a cell, from its smallest x and y.
+shelf_rect shelf_cell_to_box(const shelf_grid *grid, shelf_cell cell);
+// Whether a cell lies on the board.
+bool shelf_inside(const shelf_grid *grid, shelf_cell cell);
+// The place of a cell in the flat array, nothing off the board.
+bool shelf_cell_to_index(const shelf_grid *grid, shelf_cell cell, int64_t *found);
+// The cell at a place in the flat array, nothing where there is none.
+bool shelf_index_to_cell(const shelf_grid *grid, int64_t index, shelf_cell *found);
+// The cell of the world position of a piece of this kind, whose hotspot counts.
+shelf_cell shelf_world_to_cell_of(const shelf_grid *grid, shelf_kind kind, double x, double y);
+// The world position of a window position.
+shelf_point shelf_window_to_world(const shelf_grid *grid, double x, double y);
+// The window position of a world position.
+shelf_point shelf_world_to_window(const shelf_grid *grid, double x, double y);
+// The cell of a world position without any hotspot.
+shelf_cell shelf_cell_at(const shelf_grid *grid, double x, double y);
+// What lies at a world position without any hotspot.
+shelf_where shelf_where_at(const shelf_grid *grid, double x, double y);
+// The cell of a window position, on the board or off it.
+shelf_cell shelf_window_to_cell(const shelf_grid *grid, double x, double y);
+// What lies at a window position.
+shelf_where shelf_window_where(const shelf_grid *grid, double x, double y);
+// The window position of the middle of a cell.
+shelf_point shelf_cell_to_window(const shelf_grid *grid, shelf_cell cell);
+
+#endif

@@ -1,0 +1,49 @@
+-- lua5.4 shelf_test.lua
+-- Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+-- The same results as `rapid-magpie convert`, to the last bit.
+
+local Grid = require("shelf").Grid
+
+local function same(got, wanted)
+    for key, value in pairs(wanted) do
+        assert(got[key] == value)
+    end
+end
+
+local grid = Grid.of_map(1)
+same(grid:world_to_cell(-17.0, -20.0), { column = -1, row = -1 })
+assert(grid:world_where(-17.0, -20.0) == "outside")
+same(grid:world_to_cell_of("crate", -17.0, -20.0), { column = -1, row = -2 })
+same(grid:snap(-17.0, -20.0), { column = 0, row = 0 })
+same(grid:cell_to_centre({ column = 0, row = 0 }), { x = 20.0, y = 16.0 })
+same(grid:world_to_cell(56.0, 21.0), { column = 1, row = 0 })
+assert(grid:world_where(56.0, 21.0) == "gap")
+same(grid:world_to_cell_of("crate", 56.0, 21.0), { column = 1, row = 0 })
+same(grid:snap(56.0, 21.0), { column = 1, row = 0 })
+same(grid:cell_to_centre({ column = 1, row = 0 }), { x = 46.0, y = 16.0 })
+same(grid:world_to_cell(60.0, 23.0), { column = 2, row = 1 })
+assert(grid:world_where(60.0, 23.0) == "void")
+same(grid:world_to_cell_of("crate", 60.0, 23.0), { column = 2, row = 0 })
+same(grid:snap(60.0, 23.0), { column = 2, row = 1 })
+same(grid:cell_to_centre({ column = 2, row = 1 }), { x = 72.0, y = 38.0 })
+same(grid:world_to_cell(-18.0, 45.0), { column = -1, row = 2 })
+assert(grid:world_where(-18.0, 45.0) == "outside")
+same(grid:world_to_cell_of("crate", -18.0, 45.0), { column = -1, row = 1 })
+same(grid:snap(-18.0, 45.0), { column = 0, row = 1 })
+same(grid:cell_to_centre({ column = 0, row = 1 }), { x = 20.0, y = 38.0 })
+same(grid:window_to_cell(64.0, 6.0), { column = 0, row = -1 })
+assert(grid:window_where(64.0, 6.0) == "outside")
+same(grid:window_to_cell(-1.0, 12.0), { column = -1, row = 0 })
+assert(grid:window_where(-1.0, 12.0) == "bar")
+same(grid:window_to_cell(16.0, 52.0), { column = 0, row = 0 })
+assert(grid:window_where(16.0, 52.0) == "gap")
+same(grid:cell_to_centre({ column = -1, row = 0 }), { x = -6.0, y = 16.0 })
+assert(grid:cell_to_index({ column = -1, row = 0 }) == nil)
+same(grid:cell_to_centre({ column = 1, row = 2 }), { x = 46.0, y = 60.0 })
+assert(grid:cell_to_index({ column = 1, row = 2 }) == nil)
+assert(grid:cell_to_index({ column = 0, row = -1 }) == nil)
+assert(grid:cell_to_index({ column = 2, row = 0 }) == 3)
+same(grid:index_to_cell(3), { column = 2, row = 0 })
+assert(grid:cell_to_index({ column = 3, row = 0 }) == nil)
+assert(grid:cell_to_index({ column = 0, row = 1 }) == 4)
+same(grid:index_to_cell(4), { column = 0, row = 1 })
