@@ -45,11 +45,13 @@ pub fn double(value: f64) -> String {
     format!("{value:?}")
 }
 
-/// The first words of everything that is emitted.
+/// The first words of everything that is emitted. Titles and names of files may hold anything: they stand in no first line,
+/// where some languages look for orders, and at no end of a line.
 pub fn head(module: &Module, comment: &str) -> Vec<String> {
     vec![
-        format!("{comment} {}, {EMITTED} from {}: replaced where that is done again.", module.title, module.source),
+        format!("{comment} This was {EMITTED}, and is replaced where that is done again."),
         format!("{comment} The same results as `rapid-magpie convert`, to the last bit."),
+        format!("{comment} The grid of {}, rulebook {}.", quoted(&module.title), quoted(&module.source)),
     ]
 }
 
@@ -257,10 +259,14 @@ pub fn number(value: Number) -> String {
     }
 }
 
-/// A text in double quotes; titles may hold anything.
+/// A text in double quotes. Titles may hold anything: what would end a line or a text in some language, or turn its
+/// direction, becomes `_`.
 pub fn quoted(text: &str) -> String {
-    let plain: String = text.chars().map(|c| if c.is_control() || c == '"' || c == '\\' { '_' } else { c }).collect();
-    format!("\"{plain}\"")
+    let ends = |c: char| {
+        c.is_control()
+            || matches!(c, '"' | '\\' | '\u{2028}' | '\u{2029}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+    };
+    format!("\"{}\"", text.replace(ends, "_"))
 }
 
 /// How a language writes what must hold.

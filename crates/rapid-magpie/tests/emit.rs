@@ -111,9 +111,9 @@ fn every_language_holds_its_own_vectors() {
 }
 
 /// A geometry in which nothing is round.
-const ODD: &str = "game \"Odd\"\ncell 400/12 x 23.7 px\ngap 1.3 x 0.7 px\norigin -17.31,255.17 px\nhotspot 3.7,-2.9 px\ny up\nrows from top\n\
+const ODD: &str = "game \"coding: odd ??/\"\ncell 400/12 x 23.7 px\ngap 1.3 x 0.7 px\norigin -17.31,255.17 px\nhotspot 3.7,-2.9 px\ny up\nrows from top\n\
                    index column-major from 1\nview\n  window 1234 x 777 px\n  design 611 x 402.5 px\n  fit letterbox\n  density 1.25\n  zoom 0.7\n\
-                   kinds\n  plank . floor\n  cart C body, hotspot 4, -8.5 px\nground plank\nmap \"One\"\n  ..... ..\n  ........\n  .. .....\n";
+                   kinds\n  plank . floor\n  cart C body, hotspot 4, -8.5 px\nground plank\nmap \"One */ ]] \u{2028} ??/ \\\"\n  ..... ..\n  ........\n  .. .....\n";
 
 /// What each driver prints of a position: cell, what lies there, the nearest cell, its middle, and where that is in the window.
 fn driver(language: &str) -> Option<&'static str> {

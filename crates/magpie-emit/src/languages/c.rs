@@ -198,7 +198,7 @@ impl Printer for Maker {
         out.line(format!("static const {name}_grid maps[] = {{")).inside(|out| {
             for (at, map) in module.maps.iter().enumerate() {
                 let rows = if module.has_void { format!(", rows_{}", at + 1) } else { String::new() };
-                out.line(format!("// {}", map.title.replace(|c: char| c.is_control() || c == '\\', "_")));
+                out.line(format!("// {}", quoted(&map.title)));
                 out.line(format!(
                     "{{{}, {}, {}, {}{rows}}},",
                     map.size.0,

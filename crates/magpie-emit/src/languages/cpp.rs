@@ -143,7 +143,7 @@ impl Printer for Cpp {
         });
         out.line("};").gap().line("inline Grid Grid::of_map(int number) {").inside(|out| {
             for (at, map) in module.maps.iter().enumerate() {
-                out.line(format!("// {}", map.title.replace(|c: char| c.is_control() || c == '\\', "_")));
+                out.line(format!("// {}", quoted(&map.title)));
                 let rows = if module.has_void {
                     let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
                     out.line(format!("static const char *const rows_{}[] = {{{}}};", at + 1, rows.join(", ")));

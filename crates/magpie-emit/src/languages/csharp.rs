@@ -173,7 +173,7 @@ impl Printer for CSharp {
                             let rows = if set { format!(", new[] {{ {} }}", rows.join(", ")) } else { String::new() };
                             let case =
                                 if at + 1 == module.maps.len() { "default".into() } else { format!("case {}", at + 1) };
-                            out.line(format!("// {}", map.title.replace(char::is_control, "_")));
+                            out.line(format!("// {}", quoted(&map.title)));
                             out.line(format!(
                                 "{case}: return new Grid({}, {}, {}, {}{rows});",
                                 map.size.0,

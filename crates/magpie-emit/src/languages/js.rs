@@ -172,7 +172,7 @@ impl Printer for Script {
             for map in &module.maps {
                 let rows: Vec<String> =
                     if module.has_void { map.rows.iter().map(|row| quoted(row)).collect() } else { Vec::new() };
-                out.line(format!("// {}", map.title.replace(char::is_control, "_")));
+                out.line(format!("// {}", quoted(&map.title)));
                 out.line(format!(
                     "new Grid({}, {}, {}, {}, [{}]),",
                     map.size.0,

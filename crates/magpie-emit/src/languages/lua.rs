@@ -132,7 +132,7 @@ impl Printer for Lua {
             for map in &module.maps {
                 let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
                 let void = if module.has_void { format!(", void = {{ {} }}", rows.join(", ")) } else { String::new() };
-                out.line(format!("-- {}", map.title.replace(char::is_control, "_")));
+                out.line(format!("-- {}", quoted(&map.title)));
                 out.line(format!(
                     "{{ columns = {}, rows = {}, origin_x = {}, origin_y = {}{void} }},",
                     map.size.0,

@@ -182,7 +182,7 @@ impl Printer for Python {
             for map in &module.maps {
                 let rows: Vec<String> =
                     if module.has_void { map.rows.iter().map(|row| quoted(row)).collect() } else { Vec::new() };
-                out.line(format!("# {}", map.title.replace(char::is_control, "_")));
+                out.line(format!("# {}", quoted(&map.title)));
                 out.line(format!(
                     "Grid({}, {}, {}, {}, [{}]),",
                     map.size.0,

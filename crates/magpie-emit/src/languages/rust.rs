@@ -128,7 +128,7 @@ impl Printer for Rust {
                 out.inside(|out| {
                     let last = module.maps.len();
                     for (number, map) in module.maps.iter().enumerate() {
-                        out.line(format!("// {}", map.title.replace(char::is_control, "_")));
+                        out.line(format!("// {}", quoted(&map.title)));
                         let case = if number + 1 == last { "_".to_owned() } else { (number + 1).to_string() };
                         let void = if module.has_void {
                             let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();

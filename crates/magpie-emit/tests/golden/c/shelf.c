@@ -1,5 +1,6 @@
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 #include "shelf.h"
 
 #include <math.h>
@@ -8,9 +9,9 @@ static const char *const rows_1[] = {"...", ".. "};
 static const char *const rows_2[] = {"...."};
 
 static const shelf_grid maps[] = {
-    // Left
+    // "Left"
     {3, 2, 8.0, 6.0, rows_1},
-    // Right
+    // "Right"
     {4, 1, 8.0, 6.0, rows_2},
 };
 

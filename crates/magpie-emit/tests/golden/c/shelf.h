@@ -1,5 +1,6 @@
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 #ifndef SHELF_H
 #define SHELF_H
 

@@ -1,6 +1,7 @@
 // cc -std=c11 -o shelf_test shelf_test.c shelf.c -lm && ./shelf_test
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 #undef NDEBUG
 #include <assert.h>
 #include "shelf.h"

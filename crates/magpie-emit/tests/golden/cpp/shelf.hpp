@@ -1,5 +1,6 @@
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 #pragma once
 
 #include <algorithm>
@@ -198,12 +199,12 @@ struct Grid {
 };
 
 inline Grid Grid::of_map(int number) {
-    // Left
+    // "Left"
     static const char *const rows_1[] = {"...", ".. "};
     if (number == 1) {
         return Grid{3, 2, 8.0, 6.0, rows_1};
     }
-    // Right
+    // "Right"
     static const char *const rows_2[] = {"...."};
     return Grid{4, 1, 8.0, 6.0, rows_2};
 }

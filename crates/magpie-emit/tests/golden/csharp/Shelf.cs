@@ -1,5 +1,6 @@
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 using System;
 
 namespace Shelf
@@ -80,9 +81,9 @@ namespace Shelf
         {
             switch (number)
             {
-                // Left
+                // "Left"
                 case 1: return new Grid(3, 2, 8.0, 6.0, new[] { "...", ".. " });
-                // Right
+                // "Right"
                 default: return new Grid(4, 1, 8.0, 6.0, new[] { "...." });
             }
         }

@@ -1,6 +1,7 @@
 // mcs -langversion:7.2 -out:ShelfTest.exe ShelfTest.cs Shelf.cs && mono ShelfTest.exe
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 using System;
 using Shelf;
 

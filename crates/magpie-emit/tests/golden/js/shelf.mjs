@@ -1,5 +1,6 @@
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 
 export const CELL_WIDTH = 24.0; // Width of a cell in px.
 export const CELL_HEIGHT = 20.0; // Height of a cell in px.
@@ -177,8 +178,8 @@ export class Grid {
 }
 
 const MAPS = [
-    // Left
+    // "Left"
     new Grid(3, 2, 8.0, 6.0, ["...", ".. "]),
-    // Right
+    // "Right"
     new Grid(4, 1, 8.0, 6.0, ["...."]),
 ];

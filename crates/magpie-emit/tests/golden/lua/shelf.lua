@@ -1,5 +1,6 @@
--- Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+-- This was emitted by rapid-magpie, and is replaced where that is done again.
 -- The same results as `rapid-magpie convert`, to the last bit.
+-- The grid of "Shelf", rulebook "shelf.magpie".
 
 local CELL_WIDTH <const> = 24.0 -- Width of a cell in px.
 local CELL_HEIGHT <const> = 20.0 -- Height of a cell in px.
@@ -165,9 +166,9 @@ function Grid:cell_to_window(cell)
 end
 
 local maps = {
-    -- Left
+    -- "Left"
     { columns = 3, rows = 2, origin_x = 8.0, origin_y = 6.0, void = { "...", ".. " } },
-    -- Right
+    -- "Right"
     { columns = 4, rows = 1, origin_x = 8.0, origin_y = 6.0, void = { "...." } },
 }
 

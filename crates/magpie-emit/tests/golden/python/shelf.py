@@ -1,5 +1,6 @@
-# Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+# This was emitted by rapid-magpie, and is replaced where that is done again.
 # The same results as `rapid-magpie convert`, to the last bit.
+# The grid of "Shelf", rulebook "shelf.magpie".
 import enum
 import math
 from typing import NamedTuple, Optional
@@ -184,8 +185,8 @@ class Grid:
 
 
 _MAPS = [
-    # Left
+    # "Left"
     Grid(3, 2, 8.0, 6.0, ["...", ".. "]),
-    # Right
+    # "Right"
     Grid(4, 1, 8.0, 6.0, ["...."]),
 ]

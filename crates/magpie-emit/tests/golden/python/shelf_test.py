@@ -1,6 +1,7 @@
 # python3 shelf_test.py
-# Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+# This was emitted by rapid-magpie, and is replaced where that is done again.
 # The same results as `rapid-magpie convert`, to the last bit.
+# The grid of "Shelf", rulebook "shelf.magpie".
 from shelf import Cell, Grid, Kind, Point, Where
 
 grid = Grid.of_map(1)

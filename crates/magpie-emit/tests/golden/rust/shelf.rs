@@ -1,5 +1,6 @@
-//! Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+//! This was emitted by rapid-magpie, and is replaced where that is done again.
 //! The same results as `rapid-magpie convert`, to the last bit.
+//! The grid of "Shelf", rulebook "shelf.magpie".
 
 #![allow(dead_code, clippy::all)]
 
@@ -63,9 +64,9 @@ impl Grid {
     /// The grid of a map, counted from 1.
     pub fn of_map(map: usize) -> Self {
         match map {
-            // Left
+            // "Left"
             1 => Self { columns: 3, rows: 2, origin_x: 8.0, origin_y: 6.0, void: &["...", ".. "] },
-            // Right
+            // "Right"
             _ => Self { columns: 4, rows: 1, origin_x: 8.0, origin_y: 6.0, void: &["...."] },
         }
     }

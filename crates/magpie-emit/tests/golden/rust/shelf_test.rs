@@ -1,6 +1,7 @@
 // rustc --edition 2021 shelf_test.rs && ./shelf_test
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 
 mod shelf;
 

@@ -1,5 +1,6 @@
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 
 export type Cell = { column: number; row: number };
 export type Point = { x: number; y: number };
@@ -190,8 +191,8 @@ export class Grid {
 }
 
 const MAPS: readonly Grid[] = [
-    // Left
+    // "Left"
     new Grid(3, 2, 8.0, 6.0, ["...", ".. "]),
-    // Right
+    // "Right"
     new Grid(4, 1, 8.0, 6.0, ["...."]),
 ];

@@ -1,6 +1,7 @@
 // tsc --strict --module nodenext --types node shelf_test.ts && node shelf_test.js
-// Shelf, emitted by rapid-magpie from shelf.magpie: replaced where that is done again.
+// This was emitted by rapid-magpie, and is replaced where that is done again.
 // The same results as `rapid-magpie convert`, to the last bit.
+// The grid of "Shelf", rulebook "shelf.magpie".
 
 import assert from "node:assert";
 import { Grid } from "./shelf.js";
