@@ -134,9 +134,15 @@ pub trait Syntax {
             Op::Less => "<",
             Op::AtLeast => ">=",
             Op::Equal => self.equal(),
-            Op::And => "&&",
-            Op::Or => "||",
+            Op::And => self.and(),
+            Op::Or => self.or(),
         }
+    }
+    fn and(&self) -> &'static str {
+        "&&"
+    }
+    fn or(&self) -> &'static str {
+        "||"
     }
     fn equal(&self) -> &'static str {
         "=="

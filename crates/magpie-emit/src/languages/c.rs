@@ -6,7 +6,7 @@ use crate::printer::{
     Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, looks_at_grid, number, quoted,
 };
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Number, Op, Type, Where};
+use crate::tree::{Expr, Method, Module, Number, Type, Where};
 use magpie_core::Cell;
 
 pub struct Maker;
@@ -97,20 +97,6 @@ impl Syntax for C {
         match value {
             Expr::Some(inner) => vec![format!("*found = {};", expr(self, inner)), "return true;".into()],
             value => vec![format!("return {};", expr(self, value))],
-        }
-    }
-    fn op(&self, op: Op) -> &'static str {
-        match op {
-            Op::Add => "+",
-            Op::Sub => "-",
-            Op::Mul => "*",
-            Op::Div | Op::IntDiv => "/",
-            Op::IntMod => "%",
-            Op::Less => "<",
-            Op::AtLeast => ">=",
-            Op::Equal => "==",
-            Op::And => "&&",
-            Op::Or => "||",
         }
     }
 }

@@ -4,7 +4,7 @@ use crate::File;
 use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, quoted};
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Op, Type, Where};
+use crate::tree::{Expr, Method, Module, Type, Where};
 use magpie_core::Cell;
 
 pub struct Lua;
@@ -53,20 +53,11 @@ impl Syntax for Lua {
     fn nothing(&self) -> String {
         "nil".into()
     }
-    fn op(&self, op: Op) -> &'static str {
-        match op {
-            Op::Add => "+",
-            Op::Sub => "-",
-            Op::Mul => "*",
-            Op::Div => "/",
-            Op::IntDiv => "//",
-            Op::IntMod => "%",
-            Op::Less => "<",
-            Op::AtLeast => ">=",
-            Op::Equal => "==",
-            Op::And => "and",
-            Op::Or => "or",
-        }
+    fn and(&self) -> &'static str {
+        "and"
+    }
+    fn or(&self) -> &'static str {
+        "or"
     }
     fn int_div(&self, left: &str, right: &str) -> String {
         format!("{left} // {right}")
