@@ -2,9 +2,9 @@
 //! order as `convert`, so that the last bit is the same.
 
 use crate::names::{self, KindName};
-use crate::tree::{Constant, Expr, Map, Method, Module, Number, Op, Stmt, Type, Where};
+use crate::tree::{Constant, Expr, Map, Method, Module, Number, Op, Stmt, Type};
 use magpie_core::rulebook::{Kind, MapCells, Rulebook};
-use magpie_core::space::{IndexOrder, RowsFrom, YAxis};
+use magpie_core::space::{IndexOrder, RowsFrom, Where, YAxis};
 
 use std::collections::BTreeSet;
 
@@ -302,8 +302,11 @@ impl Maker<'_> {
             vec![back(self.less(var("x"), "CAMERA_X"), "SCALE_X", "BAR_X"), back(from_y, "SCALE_Y", "BAR_Y")],
         ))];
         let world = || Stmt::Let("world", Type::Point, Expr::Call("window_to_world", vec![var("x"), var("y")]));
-        let bare = || Expr::Call("cell_at", vec![of("world", "x"), of("world", "y")]);
-        let cell = vec![world(), Stmt::Return(bare())];
+        // Without a hotspot a touch and a piece lie alike.
+        let bare = self.has_hotspot();
+        let (cell_at, where_at) = if bare { ("cell_at", "where_at") } else { ("world_to_cell", "world_where") };
+        let bare_cell = Expr::Call(cell_at, vec![of("world", "x"), of("world", "y")]);
+        let cell = vec![world(), Stmt::Return(bare_cell)];
         let within = |at: &'static str, size: &'static str| {
             [binary(Op::AtLeast, var(at), Expr::Float(0.0)), binary(Op::Less, var(at), Expr::Const(size))]
         };
@@ -311,7 +314,7 @@ impl Maker<'_> {
         let drawn = all([within("across", "DESIGN_WIDTH"), within("down", "DESIGN_HEIGHT")].concat());
         place.push(Stmt::If(Expr::Not(Box::new(drawn)), vec![Stmt::Return(Expr::Place(Where::Bar))]));
         place.push(world());
-        place.push(Stmt::Return(Expr::Call("where_at", vec![of("world", "x"), of("world", "y")])));
+        place.push(Stmt::Return(Expr::Call(where_at, vec![of("world", "x"), of("world", "y")])));
         let mut at = vec![Stmt::Let("cell", Type::Cell, Expr::Call("cell_at", vec![var("x"), var("y")]))];
         at.extend(self.place(false));
         let centre = vec![
@@ -319,17 +322,17 @@ impl Maker<'_> {
             Stmt::Return(Expr::Call("world_to_window", vec![of("centre", "x"), of("centre", "y")])),
         ];
         let method = |name, doc, params, returns, body| Method { name, doc, params, returns, body };
-        vec![
+        let mut found = vec![
             method("window_to_world", "The world position of a window position.", xy(), Type::Point, to_world),
             method("world_to_window", "The window position of a world position.", xy(), Type::Point, to_window),
-            method(
-                "cell_at",
-                "The cell of a world position without any hotspot.",
-                xy(),
-                Type::Cell,
-                self.cell_of(|_| None),
-            ),
-            method("where_at", "What lies at a world position without any hotspot.", xy(), Type::Where, at),
+        ];
+        if bare {
+            let doc = "The cell of a world position without any hotspot.";
+            found.push(method("cell_at", doc, xy(), Type::Cell, self.cell_of(|_| None)));
+            let doc = "What lies at a world position without any hotspot.";
+            found.push(method("where_at", doc, xy(), Type::Where, at));
+        }
+        found.extend([
             method("window_to_cell", "The cell of a window position, on the board or off it.", xy(), Type::Cell, cell),
             method("window_where", "What lies at a window position.", xy(), Type::Where, place),
             method(
@@ -339,7 +342,8 @@ impl Maker<'_> {
                 Type::Point,
                 centre,
             ),
-        ]
+        ]);
+        found
     }
 }
 

@@ -2,9 +2,9 @@
 
 use crate::names::KindName;
 use crate::tests_of::{Check, Checks};
-use crate::tree::{Expr, Method, Module, Number, Op, Stmt, Type, Where};
+use crate::tree::{Expr, Method, Module, Number, Op, Stmt, Type};
 use crate::{EMITTED, File};
-use magpie_core::Cell;
+use magpie_core::space::{Cell, Where};
 
 /// Writes a module and its test program.
 pub trait Printer {

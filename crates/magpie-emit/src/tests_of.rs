@@ -1,10 +1,9 @@
 //! The checks of a test program: the vectors of `convert` and `index`, with the model's answers.
 
 use crate::names::{KindName, kinds};
-use crate::tree::Where;
 use magpie_core::Rulebook;
 use magpie_core::rulebook::Kind;
-use magpie_core::space::{Cell, Position};
+use magpie_core::space::{Cell, Position, Where};
 use magpie_core::vectors::{Asking, convert, index};
 
 /// Most vectors of each sort.
@@ -34,10 +33,6 @@ pub struct Checks {
     pub all: Vec<Check>,
 }
 
-fn place(word: &str) -> Where {
-    Where::ALL.into_iter().find(|place| place.word() == word).unwrap_or(Where::Outside)
-}
-
 /// Where a position lies for each kind with a hotspot of its own.
 fn of_kinds(book: &Rulebook, map: usize, asked: Position, at: (f64, f64)) -> Vec<Check> {
     let own = |(kind, name): (&Kind, KindName)| {
@@ -60,7 +55,7 @@ pub fn checks(book: &Rulebook, map: usize) -> Checks {
                 match asked {
                     Position::World(at) => {
                         let at = (at.x, at.y);
-                        all.push(Check::Position { window: false, at, cell, place: place(found.place.word()) });
+                        all.push(Check::Position { window: false, at, cell, place: found.place });
                         all.extend(of_kinds(book, map, asked, at));
                         all.extend(found.snap.map(|snap| Check::Snap {
                             at,
@@ -69,8 +64,7 @@ pub fn checks(book: &Rulebook, map: usize) -> Checks {
                         }));
                     }
                     Position::Window(at) => {
-                        let place = place(found.place.word());
-                        all.push(Check::Position { window: true, at: (at.x, at.y), cell, place });
+                        all.push(Check::Position { window: true, at: (at.x, at.y), cell, place: found.place });
                     }
                     Position::Cell(cell) => {
                         all.extend(found.centre.map(|centre| Check::Centre { cell, centre: (centre.x, centre.y) }));

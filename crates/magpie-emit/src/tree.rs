@@ -1,6 +1,7 @@
 //! What a printer is given.
 
 use crate::names::KindName;
+use magpie_core::space::Where;
 
 /// A type.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -23,33 +24,6 @@ pub enum Type {
     Kind,
     /// A value of this type, or nothing.
     Option(Box<Type>),
-}
-
-/// What lies at a position.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[allow(missing_docs)]
-pub enum Where {
-    Bar,
-    Outside,
-    Gap,
-    Void,
-    Cell,
-}
-
-impl Where {
-    /// All of them, in order.
-    pub const ALL: [Self; 5] = [Self::Bar, Self::Outside, Self::Gap, Self::Void, Self::Cell];
-
-    /// The word of the formats.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Self::Bar => "bar",
-            Self::Outside => "outside",
-            Self::Gap => "gap",
-            Self::Void => "void",
-            Self::Cell => "cell",
-        }
-    }
 }
 
 /// An operator with two sides.
@@ -103,6 +77,18 @@ pub enum Expr {
     IsVoid(Box<Expr>),
     Some(Box<Expr>),
     Nothing,
+}
+
+impl Type {
+    /// The names of what it is made of, in order.
+    pub const fn fields(&self) -> &'static [&'static str] {
+        match self {
+            Self::Cell => &["column", "row"],
+            Self::Point => &["x", "y"],
+            Self::Rect => &["x", "y", "w", "h"],
+            Self::Int | Self::Float | Self::Bool | Self::Where | Self::Kind | Self::Option(_) => &[],
+        }
+    }
 }
 
 impl Expr {

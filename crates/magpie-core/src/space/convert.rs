@@ -66,6 +66,9 @@ pub enum Where {
 }
 
 impl Where {
+    /// All of them, in order.
+    pub const ALL: [Self; 5] = [Self::Bar, Self::Outside, Self::Gap, Self::Void, Self::Cell];
+
     /// The word of the formats.
     pub const fn word(self) -> &'static str {
         match self {

@@ -255,7 +255,6 @@ impl Source for Reader<'_> {
 /// A version that is played along what a program said.
 struct Candidate {
     explained: Explained,
-    played: Played,
     beside: Beside,
     is_dead: bool,
     /// It has played otherwise than the model.
@@ -263,11 +262,16 @@ struct Candidate {
 }
 
 impl Beside {
+    /// The same version, its map entered anew.
+    fn begin_anew(&mut self, known: &Known) {
+        *self = Self::new(self.played().clone(), known.start, known.within);
+    }
+
     /// Takes what comes; whether the program parts from it here.
     fn feed(&mut self, feed: &Feed, known: &Known) -> bool {
         match feed {
             Feed::Anew => {
-                *self = Self::new(self.played().clone(), known.start, known.within);
+                self.begin_anew(known);
                 false
             }
             Feed::Line(line) => self.take(line).map_or(true, |verdict| !verdict.differs.is_empty()),
@@ -278,7 +282,7 @@ impl Beside {
 impl Candidate {
     fn feed(&mut self, feed: &Feed, known: &Known) {
         match feed {
-            Feed::Anew => self.beside = Beside::new(self.played.clone(), known.start, known.within),
+            Feed::Anew => self.beside.begin_anew(known),
             Feed::Line(line) => match self.beside.take(line) {
                 Ok(verdict) if verdict.differs.is_empty() => {
                     self.explained.explains += usize::from(verdict.is_report);
@@ -413,8 +417,8 @@ impl Search<'_> {
 
 fn candidate(book: &Arc<Rulebook>, known: &Known, explained: Explained) -> Candidate {
     let played = Played::with(book, explained.made(), reach_of(known));
-    let beside = Beside::new(played.clone(), known.start, known.within);
-    Candidate { explained, played, beside, is_dead: false, has_shown: false }
+    let beside = Beside::new(played, known.start, known.within);
+    Candidate { explained, beside, is_dead: false, has_shown: false }
 }
 
 /// Whether a mistake explains a sequence too.

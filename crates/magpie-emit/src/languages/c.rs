@@ -6,8 +6,8 @@ use crate::printer::{
     Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, looks_at_grid, number, quoted,
 };
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Number, Type, Where};
-use magpie_core::Cell;
+use crate::tree::{Expr, Method, Module, Number, Type};
+use magpie_core::space::{Cell, Where};
 
 pub struct Maker;
 

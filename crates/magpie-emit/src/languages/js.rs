@@ -4,8 +4,8 @@ use crate::File;
 use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, camel, double, expr, head, number, quoted};
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Type, Where};
-use magpie_core::Cell;
+use crate::tree::{Expr, Method, Module, Type};
+use magpie_core::space::{Cell, Where};
 
 pub struct Script {
     pub typed: bool,
@@ -35,15 +35,10 @@ impl Syntax for Script {
         format!("this.{}({})", camel(name), arguments.join(", "))
     }
     fn make(&self, kind: &Type, arguments: &[String]) -> String {
-        let names: &[&str] = match kind {
-            Type::Cell => &["column", "row"],
-            Type::Point => &["x", "y"],
-            _ => &["x", "y", "w", "h"],
-        };
         let field = |(name, value): (&&str, &String)| {
             if *name == value { value.clone() } else { format!("{name}: {value}") }
         };
-        let fields: Vec<String> = names.iter().zip(arguments).map(field).collect();
+        let fields: Vec<String> = kind.fields().iter().zip(arguments).map(field).collect();
         format!("{{ {} }}", fields.join(", "))
     }
     fn place(&self, place: Where) -> String {

@@ -4,8 +4,8 @@ use crate::File;
 use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, quoted};
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Type, Where};
-use magpie_core::Cell;
+use crate::tree::{Expr, Method, Module, Type};
+use magpie_core::space::{Cell, Where};
 
 pub struct Lua;
 
@@ -20,13 +20,8 @@ impl Syntax for Lua {
         format!("self:{name}({})", arguments.join(", "))
     }
     fn make(&self, kind: &Type, arguments: &[String]) -> String {
-        let names: &[&str] = match kind {
-            Type::Cell => &["column", "row"],
-            Type::Point => &["x", "y"],
-            _ => &["x", "y", "w", "h"],
-        };
         let fields: Vec<String> =
-            names.iter().zip(arguments).map(|(name, value)| format!("{name} = {value}")).collect();
+            kind.fields().iter().zip(arguments).map(|(name, value)| format!("{name} = {value}")).collect();
         format!("{{ {} }}", fields.join(", "))
     }
     fn place(&self, place: Where) -> String {

@@ -4,8 +4,8 @@ use crate::File;
 use crate::names::KindName;
 use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, pascal, quoted};
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Number, Type, Where};
-use magpie_core::Cell;
+use crate::tree::{Expr, Method, Module, Number, Type};
+use magpie_core::space::{Cell, Where};
 
 pub struct Rust;
 
@@ -34,15 +34,10 @@ impl Syntax for Rust {
         format!("self.{name}({})", arguments.join(", "))
     }
     fn make(&self, kind: &Type, arguments: &[String]) -> String {
-        let names: &[&str] = match kind {
-            Type::Cell => &["column", "row"],
-            Type::Point => &["x", "y"],
-            _ => &["x", "y", "w", "h"],
-        };
         let field = |(name, value): (&&str, &String)| {
             if *name == value { value.clone() } else { format!("{name}: {value}") }
         };
-        let fields: Vec<String> = names.iter().zip(arguments).map(field).collect();
+        let fields: Vec<String> = kind.fields().iter().zip(arguments).map(field).collect();
         format!("{} {{ {} }}", self::kind(kind), fields.join(", "))
     }
     fn place(&self, place: Where) -> String {

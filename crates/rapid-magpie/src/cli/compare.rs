@@ -94,7 +94,7 @@ pub fn first_value(first: &First, book: &Rulebook) -> Value {
         "differs": first.differs.iter().map(|differs| differs.expected.key()).collect::<Vec<_>>(),
         "expected": facts(&|differs| &differs.expected),
         "got": facts(&|differs| &differs.got),
-        "cells": first.cells.iter().map(|cell| json!([cell.column, cell.row])).collect::<Vec<_>>(),
+        "cells": first.cells.iter().copied().map(json::cell).collect::<Vec<_>>(),
         "answer": first.answer.as_ref().map(|answer| json::answer_of(answer, book, first)),
     })
 }

@@ -1,6 +1,7 @@
 //! `prove`: what is true of every way to play.
 
 use super::Answer;
+use super::json::cell;
 use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::{read_tape, tape_text, write_output};
@@ -271,7 +272,7 @@ fn document(ready: &Ready, session: &Session, proof: &Proof) -> Value {
         json!(tape.as_ref().map(|tape| tape.iter().map(Input::to_string).collect::<Vec<_>>()))
     };
     let happens = |happens: &Happens| json!({ "possible": happens.possible, "tape": tape(&happens.tape) });
-    let places = |cells: &[Cell]| cells.iter().map(|cell| json!([cell.column, cell.row])).collect::<Value>();
+    let places = |cells: &[Cell]| cells.iter().copied().map(cell).collect::<Value>();
     let by_kind = |all: &[(KindId, Vec<Cell>)]| {
         Value::Object(
             all.iter().map(|(kind, cells)| (book.kind(*kind).name.clone(), places(cells))).collect::<Map<_, _>>(),

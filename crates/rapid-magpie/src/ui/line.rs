@@ -21,6 +21,9 @@ pub struct Line {
     suggested: bool,
 }
 
+/// What its keys do, for the line of keys.
+pub const KEYS: &[(&str, &str)] = &[("Enter", "takes it"), ("Esc", "leaves it"), ("Ctrl-u", "empties it")];
+
 /// What became of a key.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Typed {

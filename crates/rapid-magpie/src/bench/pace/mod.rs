@@ -13,7 +13,7 @@ use crate::desk::board::Ghost;
 use crate::desk::marks::Marks;
 use crate::ui::Hits;
 use crate::ui::action::{Action, char, held, key, shift};
-use crate::ui::line::{Line, Typed};
+use crate::ui::line::{KEYS, Line, Typed};
 use crate::ui::pen::Pen;
 use crate::ui::tabs::{digits, tabs};
 use crate::ui::theme::Theme;
@@ -306,11 +306,7 @@ impl Bench for Pace {
     }
 
     fn typing(&self) -> &'static [(&'static str, &'static str)] {
-        if self.typing.is_some() {
-            &[("Enter", "takes it"), ("Esc", "leaves it"), ("Ctrl-u", "empties it")]
-        } else {
-            &[]
-        }
+        if self.typing.is_some() { KEYS } else { &[] }
     }
 
     fn news(&mut self, desk: &mut Desk, news: News) -> Effect<Ask> {

@@ -16,7 +16,7 @@ use crate::desk::board::{Finger, Within};
 use crate::desk::marks::{Mark, Marks};
 use crate::ui::Hits;
 use crate::ui::action::{Action, char, key, shift};
-use crate::ui::line::{Line, Typed};
+use crate::ui::line::{KEYS, Line, Typed};
 use crate::ui::pen::Pen;
 use crate::ui::tabs::{digits, tabs};
 use crate::ui::theme::Theme;
@@ -402,11 +402,7 @@ impl Bench for Probe {
     }
 
     fn typing(&self) -> &'static [(&'static str, &'static str)] {
-        if self.typing.is_some() {
-            &[("Enter", "takes it"), ("Esc", "leaves it"), ("Ctrl-u", "empties it")]
-        } else {
-            &[]
-        }
+        if self.typing.is_some() { KEYS } else { &[] }
     }
 }
 

@@ -10,7 +10,7 @@ use crate::desk::marks::{Marks, Truth};
 use crate::foreign::{Followed, Process, follow};
 use crate::ui::Hits;
 use crate::ui::action::{Action, char, key};
-use crate::ui::line::{Line as Typing, Typed};
+use crate::ui::line::{KEYS, Line as Typing, Typed};
 use crate::ui::theme::Theme;
 use crate::words::counted;
 use crate::words::trace::fault_words;
@@ -210,11 +210,7 @@ impl Bench for Trace {
     }
 
     fn typing(&self) -> &'static [(&'static str, &'static str)] {
-        if self.typing.is_some() {
-            &[("Enter", "takes it"), ("Esc", "leaves it"), ("Ctrl-u", "empties it")]
-        } else {
-            &[]
-        }
+        if self.typing.is_some() { KEYS } else { &[] }
     }
 
     fn news(&mut self, desk: &mut Desk, news: News) -> Effect<Ask> {
