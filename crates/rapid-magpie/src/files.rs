@@ -283,6 +283,11 @@ pub fn tape_text(rulebook: &str, map: usize, seed: u64, entries: &[Entry]) -> an
     Ok(text)
 }
 
+/// The name of a file, without its folder.
+pub fn name_of(path: &Path) -> String {
+    path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default()
+}
+
 /// The first line of a tape, as text.
 pub fn tape_head(rulebook: &str, map: usize, seed: u64) -> anyhow::Result<String> {
     let header = Header { version: 1, rulebook: rulebook.into(), map, seed: Some(seed) };
@@ -301,7 +306,7 @@ pub fn tape_lines(entries: &[Entry]) -> anyhow::Result<String> {
 
 /// Tapes in the rulebook's folder whose header names it, in the order of their names.
 pub fn tapes_beside(rulebook: &Path) -> Vec<PathBuf> {
-    let name = rulebook.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let name = name_of(rulebook);
     let Ok(entries) = std::fs::read_dir(folder_of(rulebook)) else {
         return Vec::new();
     };

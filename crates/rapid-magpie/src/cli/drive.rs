@@ -3,7 +3,7 @@
 use super::compare::{Reading, first_text, first_value, mishaps_text, mishaps_value};
 use super::source::{Ready, ready};
 use super::{Answer, complain, say, say_json};
-use crate::files::{tape_head, write_output};
+use crate::files::{name_of, tape_head, write_output};
 use crate::foreign::Process;
 use crate::words::counted;
 use crate::words::trace::fault_words;
@@ -100,7 +100,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let last_words = process.last_words();
     drop(process);
     if let (Some(path), false) = (&options.record, found.log.is_empty()) {
-        let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let name = name_of(&options.file);
         let head = tape_head(&name, options.map, options.seed.unwrap_or(ready.book.seed))?;
         let text = found.log.iter().fold(head, |text, line| text + line + "\n");
         write_output(path, text.as_bytes(), [options.file.as_path()])?;
@@ -131,7 +131,7 @@ fn write_plan(
     path: &Path,
 ) -> anyhow::Result<Answer> {
     let tape = plan(task, (entered.grid(), inputs), options.runs * 50, PLANNED_RUNS.min(options.runs));
-    let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let name = name_of(&options.file);
     let head = tape_head(&name, options.map, options.seed.unwrap_or(ready.book.seed))?;
     let text = tape.iter().fold(head, |text, input| text + &json!({ "input": input.to_string() }).to_string() + "\n");
     write_output(path, text.as_bytes(), [options.file.as_path()])?;

@@ -2,7 +2,7 @@
 
 use super::source::ready;
 use super::{Answer, complain, say};
-use crate::files::{bytes_of, replace};
+use crate::files::{bytes_of, name_of, replace};
 use crate::limits::MOST_EMITTED_CELLS;
 use anyhow::{Context, bail};
 use clap::builder::PossibleValuesParser;
@@ -38,7 +38,7 @@ pub struct Options {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let map = ready.book.map_number(options.map)?;
-    let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let name = name_of(&options.file);
     let language = Language::ALL.into_iter().find(|(word, _)| *word == options.lang);
     let (_, language) = language.with_context(|| format!("`{}` is no language", options.lang))?;
     let stem = options.file.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();

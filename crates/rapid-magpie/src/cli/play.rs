@@ -4,7 +4,7 @@ use super::Answer;
 use super::json::{self, Show};
 use super::source::ready;
 use super::{complain, say, say_json};
-use crate::files::{read_log, tape_text, write_output};
+use crate::files::{name_of, read_log, tape_text, write_output};
 use crate::words::turn::{self as told, Detail, Line, Sort};
 use anyhow::bail;
 use clap::{Args, ValueEnum};
@@ -79,7 +79,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         }
     }
     if let Some(path) = &options.record {
-        let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let name = name_of(&options.file);
         let text = tape_text(&name, map, seed.unwrap_or(ready.book.seed), session.played())?;
         let read = [Some(options.file.as_path()), options.tape.as_deref()];
         write_output(path, text.as_bytes(), read.into_iter().flatten())?;

@@ -4,7 +4,7 @@ use super::Answer;
 use super::json::cell;
 use super::source::{Ready, ready};
 use super::{complain, say, say_json};
-use crate::files::{read_tape, tape_text, write_output};
+use crate::files::{name_of, read_tape, tape_text, write_output};
 use crate::hands::Hands;
 use crate::words::proof as told;
 use anyhow::{Context, bail};
@@ -162,7 +162,7 @@ fn record(options: &Options, session: &mut Session, report: &Report, path: &Path
     for input in inputs {
         session.give(input);
     }
-    let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let name = name_of(&options.file);
     let text = tape_text(&name, map, seed, session.played())?;
     let read = [Some(options.file.as_path()), options.from.as_deref()];
     write_output(path, text.as_bytes(), read.into_iter().flatten())

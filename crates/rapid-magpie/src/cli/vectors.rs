@@ -3,7 +3,7 @@
 use super::json::{cell, point, position, whole_or_decimal};
 use super::source::ready;
 use super::{Answer, complain, say};
-use crate::files::write_output;
+use crate::files::{name_of, write_output};
 use crate::words::counted;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
@@ -78,7 +78,7 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         return Ok(Answer::Limit);
     };
     let vectors: Vec<Value> = found.all.iter().map(|vector| value(vector, book, map)).collect::<Result<_, _>>()?;
-    let name = options.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let name = name_of(&options.file);
     let bytes = if ending == "csv" {
         table(&vectors)?
     } else {

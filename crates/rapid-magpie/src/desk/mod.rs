@@ -12,7 +12,7 @@ mod tests;
 pub mod text;
 pub mod time;
 
-use crate::files::{Loaded, bytes_of, replace};
+use crate::files::{Loaded, bytes_of, name_of, replace};
 use crate::words::plain;
 use crate::words::turn::not_taken;
 use board::{Finger, Picture};
@@ -59,7 +59,7 @@ pub struct Desk {
 impl Desk {
     /// A desk with a file that has been read.
     pub fn new(mut loaded: Loaded, bytes: Vec<u8>) -> Self {
-        let name = loaded.path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let name = name_of(&loaded.path);
         let mut text = Text::new(&loaded.path, plain(&name));
         text.take(&mut loaded);
         text.begin(bytes);

@@ -2,7 +2,7 @@
 
 use crate::limits::LONGEST_LINE;
 use std::fs::File;
-use std::io::{Read, Seek, SeekFrom};
+use std::io::Read;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -86,10 +86,10 @@ impl Reader {
 
     /// The whole lines that have come.
     fn more(&mut self) -> Result<Vec<String>, ()> {
-        let mut bytes = vec![0; GULP];
-        let read = self.file.seek(SeekFrom::Start(self.at)).and_then(|_| self.file.read(&mut bytes)).unwrap_or(0);
-        self.at += read as u64;
-        self.rest.extend_from_slice(&bytes[..read]);
+        let before = self.rest.len();
+        // What came before an error is there, and is gone on from.
+        let _ = self.file.by_ref().take(GULP as u64).read_to_end(&mut self.rest);
+        self.at += (self.rest.len() - before) as u64;
         let Some(end) = self.rest.iter().rposition(|byte| *byte == b'\n') else {
             return if self.rest.len() > LONGEST_LINE { Err(()) } else { Ok(Vec::new()) };
         };
