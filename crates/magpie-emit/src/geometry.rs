@@ -33,11 +33,15 @@ fn all(conditions: Vec<Expr>) -> Expr {
 }
 
 fn var(name: &'static str) -> Expr {
-    Expr::Var(name)
+    Expr::Var(name.into())
 }
 
 fn of(name: &'static str, field: &'static str) -> Expr {
-    Expr::Field(Box::new(var(name)), field)
+    Expr::Field(Box::new(var(name)), field.into())
+}
+
+fn when(condition: Expr, body: Vec<Stmt>) -> Stmt {
+    Stmt::If(condition, body, Vec::new())
 }
 
 fn float(value: Expr) -> Expr {
@@ -66,17 +70,17 @@ impl Maker<'_> {
 
     /// Times a constant; one that is 1 changes no bit.
     fn times(&self, value: Expr, by: &'static str) -> Expr {
-        if self.value(by) == Some(1.0) { value } else { mul(value, Expr::Const(by)) }
+        if self.value(by) == Some(1.0) { value } else { mul(value, Expr::Const(by.into())) }
     }
 
     /// Divided by a constant; one that is 1 changes no bit.
     fn div_by(&self, value: Expr, by: &'static str) -> Expr {
-        if self.value(by) == Some(1.0) { value } else { div(value, Expr::Const(by)) }
+        if self.value(by) == Some(1.0) { value } else { div(value, Expr::Const(by.into())) }
     }
 
     /// Less a constant; 0 changes no bit (added, it makes 0 of -0).
     fn less(&self, value: Expr, by: &'static str) -> Expr {
-        if self.value(by) == Some(0.0) { value } else { sub(value, Expr::Const(by)) }
+        if self.value(by) == Some(0.0) { value } else { sub(value, Expr::Const(by.into())) }
     }
 
     fn has_gap(&self) -> bool {
@@ -90,23 +94,23 @@ impl Maker<'_> {
             Some(hotspot) => add(at, hotspot),
             None => at,
         };
-        let along = sub(moved, Expr::Own(origin));
+        let along = sub(moved, Expr::Own(origin.into()));
         if vertical && self.book.geometry.row_sign() < 0.0 { Expr::Negative(Box::new(along)) } else { along }
     }
 
     /// The rulebook's hotspot along an axis, where it has one.
     fn hotspot(&self, vertical: bool) -> Option<Expr> {
-        self.has_hotspot().then_some(Expr::Const(if vertical { "HOTSPOT_Y" } else { "HOTSPOT_X" }))
+        self.has_hotspot().then_some(Expr::Const(if vertical { "HOTSPOT_Y" } else { "HOTSPOT_X" }.into()))
     }
 
     fn cell_of(&self, hotspot: impl Fn(bool) -> Option<Expr>) -> Vec<Stmt> {
         let line = |vertical: bool, at: &'static str, pitch: &'static str| {
             let past = self.past_corner(vertical, var(at), hotspot(vertical));
-            Expr::FloorInt(Box::new(div(past, Expr::Const(pitch))))
+            Expr::FloorInt(Box::new(div(past, Expr::Const(pitch.into()))))
         };
         vec![
-            Stmt::Let("column", Type::Int, line(false, "x", "PITCH_X")),
-            Stmt::Let("row", Type::Int, line(true, "y", "PITCH_Y")),
+            Stmt::Let("column".into(), Type::Int, line(false, "x", "PITCH_X")),
+            Stmt::Let("row".into(), Type::Int, line(true, "y", "PITCH_Y")),
             Stmt::Return(Expr::Make(Type::Cell, vec![var("column"), var("row")])),
         ]
     }
@@ -117,26 +121,26 @@ impl Maker<'_> {
         let own = |(kind, name): (&Kind, &KindName)| {
             let (x, y) = kind.hotspot?;
             let is = binary(Op::Equal, var("kind"), Expr::Kind(name.clone()));
-            Some(Stmt::If(is, self.cell_of(|vertical| Some(Expr::Float(if vertical { y } else { x })))))
+            Some(when(is, self.cell_of(|vertical| Some(Expr::Float(if vertical { y } else { x })))))
         };
         let mut body: Vec<Stmt> = self.book.kinds.iter().zip(&kinds).filter_map(own).collect();
         if body.is_empty() {
             return None;
         }
-        body.push(Stmt::Return(Expr::Call("world_to_cell", vec![var("x"), var("y")])));
-        Some(Method {
-            name: "world_to_cell_of",
-            doc: "The cell of the world position of a piece of this kind, whose hotspot counts.",
-            params: vec![("kind", Type::Kind), ("x", Type::Float), ("y", Type::Float)],
-            returns: Type::Cell,
+        body.push(Stmt::Return(Expr::Call("world_to_cell".into(), vec![var("x"), var("y")])));
+        Some(Method::new(
+            "world_to_cell_of",
+            "The cell of the world position of a piece of this kind, whose hotspot counts.",
+            vec![("kind", Type::Kind), ("x", Type::Float), ("y", Type::Float)],
+            Type::Cell,
             body,
-        })
+        ))
     }
 
     /// What lies at a position whose cell is known.
     fn place(&self, hotspot: bool) -> Vec<Stmt> {
-        let mut body = vec![Stmt::If(
-            Expr::Not(Box::new(Expr::Call("inside", vec![var("cell")]))),
+        let mut body = vec![when(
+            Expr::Not(Box::new(Expr::Call("inside".into(), vec![var("cell")]))),
             vec![Stmt::Return(Expr::Place(Where::Outside))],
         )];
         if self.has_gap() {
@@ -146,16 +150,16 @@ impl Maker<'_> {
             ];
             for (vertical, at, name, pitch, size, _) in axes.into_iter().filter(|axis| axis.5 > 0.0) {
                 let hotspot = if hotspot { self.hotspot(vertical) } else { None };
-                body.push(Stmt::Let(name, Type::Float, self.past_corner(vertical, var(at), hotspot)));
-                let whole = Expr::Floor(Box::new(div(var(name), Expr::Const(pitch))));
-                let local = sub(var(name), mul(whole, Expr::Const(pitch)));
-                let in_gap = binary(Op::AtLeast, local, Expr::Const(size));
-                body.push(Stmt::If(in_gap, vec![Stmt::Return(Expr::Place(Where::Gap))]));
+                body.push(Stmt::Let(name.into(), Type::Float, self.past_corner(vertical, var(at), hotspot)));
+                let whole = Expr::Floor(Box::new(div(var(name), Expr::Const(pitch.into()))));
+                let local = sub(var(name), mul(whole, Expr::Const(pitch.into())));
+                let in_gap = binary(Op::AtLeast, local, Expr::Const(size.into()));
+                body.push(when(in_gap, vec![Stmt::Return(Expr::Place(Where::Gap))]));
             }
         }
         if self.has_void {
             let is_void = Expr::IsVoid(Box::new(var("cell")));
-            body.push(Stmt::If(is_void, vec![Stmt::Return(Expr::Place(Where::Void))]));
+            body.push(when(is_void, vec![Stmt::Return(Expr::Place(Where::Void))]));
         }
         body.push(Stmt::Return(Expr::Place(Where::Cell)));
         body
@@ -163,42 +167,42 @@ impl Maker<'_> {
 
     fn point(&self, half: bool) -> Vec<Stmt> {
         let along = |line: &'static str, pitch: &'static str, size: &'static str| {
-            let corner = mul(float(of("cell", line)), Expr::Const(pitch));
-            if half { add(corner, div(Expr::Const(size), Expr::Float(2.0))) } else { corner }
+            let corner = mul(float(of("cell", line)), Expr::Const(pitch.into()));
+            if half { add(corner, div(Expr::Const(size.into()), Expr::Float(2.0))) } else { corner }
         };
-        let x = add(Expr::Own("origin_x"), along("column", "PITCH_X", "CELL_WIDTH"));
+        let x = add(Expr::Own("origin_x".into()), along("column", "PITCH_X", "CELL_WIDTH"));
         let down = along("row", "PITCH_Y", "CELL_HEIGHT");
         let op = if self.book.geometry.row_sign() < 0.0 { Op::Sub } else { Op::Add };
-        let y = binary(op, Expr::Own("origin_y"), down);
+        let y = binary(op, Expr::Own("origin_y".into()), down);
         vec![Stmt::Return(Expr::Make(Type::Point, vec![x, y]))]
     }
 
     fn cells(&self) -> Vec<Method> {
         let xy = || vec![("x", Type::Float), ("y", Type::Float)];
         let cell = || vec![("cell", Type::Cell)];
-        let method = |name, doc, params, returns, body| Method { name, doc, params, returns, body };
-        let mut place = vec![Stmt::Let("cell", Type::Cell, Expr::Call("world_to_cell", vec![var("x"), var("y")]))];
+        let method = |name, doc, params, returns, body| Method::new(name, doc, params, returns, body);
+        let mut place = vec![Stmt::Let("cell".into(), Type::Cell, Expr::Call("world_to_cell".into(), vec![var("x"), var("y")]))];
         place.extend(self.place(true));
         let clamp = |line: &'static str, count: &'static str| {
-            let last = sub(Expr::Own(count), Expr::Int(1));
+            let last = sub(Expr::Own(count.into()), Expr::Int(1));
             Expr::Clamp(Box::new(of("cell", line)), Box::new(Expr::Int(0)), Box::new(last))
         };
         let snap = vec![
-            Stmt::Let("cell", Type::Cell, Expr::Call("world_to_cell", vec![var("x"), var("y")])),
+            Stmt::Let("cell".into(), Type::Cell, Expr::Call("world_to_cell".into(), vec![var("x"), var("y")])),
             Stmt::Return(Expr::Make(Type::Cell, vec![clamp("column", "columns"), clamp("row", "rows")])),
         ];
         let inside = |line: &'static str, count: &'static str| {
-            [binary(Op::AtLeast, of("cell", line), Expr::Int(0)), binary(Op::Less, of("cell", line), Expr::Own(count))]
+            [binary(Op::AtLeast, of("cell", line), Expr::Int(0)), binary(Op::Less, of("cell", line), Expr::Own(count.into()))]
         };
         let inside = all([inside("column", "columns"), inside("row", "rows")].concat());
         let corner_y = if self.book.geometry.row_sign() < 0.0 {
-            sub(of("corner", "y"), Expr::Const("CELL_HEIGHT"))
+            sub(of("corner", "y"), Expr::Const("CELL_HEIGHT".into()))
         } else {
             of("corner", "y")
         };
-        let rect = vec![of("corner", "x"), corner_y, Expr::Const("CELL_WIDTH"), Expr::Const("CELL_HEIGHT")];
+        let rect = vec![of("corner", "x"), corner_y, Expr::Const("CELL_WIDTH".into()), Expr::Const("CELL_HEIGHT".into())];
         let boxed = vec![
-            Stmt::Let("corner", Type::Point, Expr::Call("cell_to_corner", vec![var("cell")])),
+            Stmt::Let("corner".into(), Type::Point, Expr::Call("cell_to_corner".into(), vec![var("cell")])),
             Stmt::Return(Expr::Make(Type::Rect, rect)),
         ];
         vec![
@@ -227,51 +231,39 @@ impl Maker<'_> {
     }
 
     fn with_first(&self, place: Expr) -> Expr {
-        if self.book.geometry.first_index == 0 { place } else { add(place, Expr::Const("FIRST_INDEX")) }
+        if self.book.geometry.first_index == 0 { place } else { add(place, Expr::Const("FIRST_INDEX".into())) }
     }
 
     fn index(&self) -> Method {
         let by_rows = self.book.geometry.order == IndexOrder::RowMajor;
         let place = if by_rows {
-            add(mul(of("cell", "row"), Expr::Own("columns")), of("cell", "column"))
+            add(mul(of("cell", "row"), Expr::Own("columns".into())), of("cell", "column"))
         } else {
-            add(mul(of("cell", "column"), Expr::Own("rows")), of("cell", "row"))
+            add(mul(of("cell", "column"), Expr::Own("rows".into())), of("cell", "row"))
         };
-        let off = Expr::Not(Box::new(Expr::Call("inside", vec![var("cell")])));
-        Method {
-            name: "cell_to_index",
-            doc: "The place of a cell in the flat array, nothing off the board.",
-            params: vec![("cell", Type::Cell)],
-            returns: Type::Option(Box::new(Type::Int)),
-            body: vec![
-                Stmt::If(off, vec![Stmt::Return(Expr::Nothing)]),
+        let off = Expr::Not(Box::new(Expr::Call("inside".into(), vec![var("cell")])));
+        Method::new("cell_to_index", "The place of a cell in the flat array, nothing off the board.", vec![("cell", Type::Cell)], Type::Option(Box::new(Type::Int)), vec![
+                when(off, vec![Stmt::Return(Expr::Nothing)]),
                 Stmt::Return(Expr::Some(Box::new(self.with_first(place)))),
-            ],
-        }
+            ])
     }
 
     fn unindex(&self) -> Method {
         let by_rows = self.book.geometry.order == IndexOrder::RowMajor;
         let from_zero = self.book.geometry.first_index == 0;
         let name = if from_zero { "index" } else { "place" };
-        let width = Expr::Own(if by_rows { "columns" } else { "rows" });
+        let width = Expr::Own(if by_rows { "columns" } else { "rows" }.into());
         let (rest, whole) = (binary(Op::IntMod, var(name), width.clone()), binary(Op::IntDiv, var(name), width));
         let parts = if by_rows { vec![rest, whole] } else { vec![whole, rest] };
-        let cells = mul(Expr::Own("columns"), Expr::Own("rows"));
+        let cells = mul(Expr::Own("columns".into()), Expr::Own("rows".into()));
         let off = binary(Op::Or, binary(Op::Less, var(name), Expr::Int(0)), binary(Op::AtLeast, var(name), cells));
         let mut body = Vec::new();
         if !from_zero {
-            body.push(Stmt::Let(name, Type::Int, sub(var("index"), Expr::Const("FIRST_INDEX"))));
+            body.push(Stmt::Let(name.into(), Type::Int, sub(var("index"), Expr::Const("FIRST_INDEX".into()))));
         }
-        body.push(Stmt::If(off, vec![Stmt::Return(Expr::Nothing)]));
+        body.push(when(off, vec![Stmt::Return(Expr::Nothing)]));
         body.push(Stmt::Return(Expr::Some(Box::new(Expr::Make(Type::Cell, parts)))));
-        Method {
-            name: "index_to_cell",
-            doc: "The cell at a place in the flat array, nothing where there is none.",
-            params: vec![("index", Type::Int)],
-            returns: Type::Option(Box::new(Type::Cell)),
-            body,
-        }
+        Method::new("index_to_cell", "The cell at a place in the flat array, nothing where there is none.", vec![("index", Type::Int)], Type::Option(Box::new(Type::Cell)), body)
     }
 
     /// The way between window and world.
@@ -283,45 +275,45 @@ impl Maker<'_> {
         };
         let lets = || {
             vec![
-                Stmt::Let("across", Type::Float, design("x", "BAR_X", "SCALE_X")),
-                Stmt::Let("down", Type::Float, design("y", "BAR_Y", "SCALE_Y")),
+                Stmt::Let("across".into(), Type::Float, design("x", "BAR_X", "SCALE_X")),
+                Stmt::Let("down".into(), Type::Float, design("y", "BAR_Y", "SCALE_Y")),
             ]
         };
         let mut to_world = lets();
-        let world_x = add(Expr::Const("CAMERA_X"), self.div_by(var("across"), "ZOOM"));
+        let world_x = add(Expr::Const("CAMERA_X".into()), self.div_by(var("across"), "ZOOM"));
         let op = if is_up { Op::Sub } else { Op::Add };
-        let world_y = binary(op, Expr::Const("CAMERA_Y"), self.div_by(var("down"), "ZOOM"));
+        let world_y = binary(op, Expr::Const("CAMERA_Y".into()), self.div_by(var("down"), "ZOOM"));
         to_world.push(Stmt::Return(Expr::Make(Type::Point, vec![world_x, world_y])));
         let back = |from: Expr, scale: &'static str, bar: &'static str| {
             let scaled = self.times(self.times(from, "ZOOM"), scale);
-            self.div_by(add(scaled, Expr::Const(bar)), "DENSITY")
+            self.div_by(add(scaled, Expr::Const(bar.into())), "DENSITY")
         };
-        let from_y = if is_up { sub(Expr::Const("CAMERA_Y"), var("y")) } else { self.less(var("y"), "CAMERA_Y") };
+        let from_y = if is_up { sub(Expr::Const("CAMERA_Y".into()), var("y")) } else { self.less(var("y"), "CAMERA_Y") };
         let to_window = vec![Stmt::Return(Expr::Make(
             Type::Point,
             vec![back(self.less(var("x"), "CAMERA_X"), "SCALE_X", "BAR_X"), back(from_y, "SCALE_Y", "BAR_Y")],
         ))];
-        let world = || Stmt::Let("world", Type::Point, Expr::Call("window_to_world", vec![var("x"), var("y")]));
+        let world = || Stmt::Let("world".into(), Type::Point, Expr::Call("window_to_world".into(), vec![var("x"), var("y")]));
         // Without a hotspot a touch and a piece lie alike.
         let bare = self.has_hotspot();
         let (cell_at, where_at) = if bare { ("cell_at", "where_at") } else { ("world_to_cell", "world_where") };
-        let bare_cell = Expr::Call(cell_at, vec![of("world", "x"), of("world", "y")]);
+        let bare_cell = Expr::Call(cell_at.into(), vec![of("world", "x"), of("world", "y")]);
         let cell = vec![world(), Stmt::Return(bare_cell)];
         let within = |at: &'static str, size: &'static str| {
-            [binary(Op::AtLeast, var(at), Expr::Float(0.0)), binary(Op::Less, var(at), Expr::Const(size))]
+            [binary(Op::AtLeast, var(at), Expr::Float(0.0)), binary(Op::Less, var(at), Expr::Const(size.into()))]
         };
         let mut place = lets();
         let drawn = all([within("across", "DESIGN_WIDTH"), within("down", "DESIGN_HEIGHT")].concat());
-        place.push(Stmt::If(Expr::Not(Box::new(drawn)), vec![Stmt::Return(Expr::Place(Where::Bar))]));
+        place.push(when(Expr::Not(Box::new(drawn)), vec![Stmt::Return(Expr::Place(Where::Bar))]));
         place.push(world());
-        place.push(Stmt::Return(Expr::Call(where_at, vec![of("world", "x"), of("world", "y")])));
-        let mut at = vec![Stmt::Let("cell", Type::Cell, Expr::Call("cell_at", vec![var("x"), var("y")]))];
+        place.push(Stmt::Return(Expr::Call(where_at.into(), vec![of("world", "x"), of("world", "y")])));
+        let mut at = vec![Stmt::Let("cell".into(), Type::Cell, Expr::Call("cell_at".into(), vec![var("x"), var("y")]))];
         at.extend(self.place(false));
         let centre = vec![
-            Stmt::Let("centre", Type::Point, Expr::Call("cell_to_centre", vec![var("cell")])),
-            Stmt::Return(Expr::Call("world_to_window", vec![of("centre", "x"), of("centre", "y")])),
+            Stmt::Let("centre".into(), Type::Point, Expr::Call("cell_to_centre".into(), vec![var("cell")])),
+            Stmt::Return(Expr::Call("world_to_window".into(), vec![of("centre", "x"), of("centre", "y")])),
         ];
-        let method = |name, doc, params, returns, body| Method { name, doc, params, returns, body };
+        let method = |name, doc, params, returns, body| Method::new(name, doc, params, returns, body);
         let mut found = vec![
             method("window_to_world", "The world position of a window position.", xy(), Type::Point, to_world),
             method("world_to_window", "The window position of a world position.", xy(), Type::Point, to_window),
@@ -414,11 +406,11 @@ pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
     if book.view.is_some() {
         methods.extend(maker.window());
     }
-    let mut used = BTreeSet::from(["CELL_WIDTH", "CELL_HEIGHT", "PITCH_X", "PITCH_Y"]);
+    let mut used = BTreeSet::from(["CELL_WIDTH", "CELL_HEIGHT", "PITCH_X", "PITCH_Y"].map(String::from));
     for method in &methods {
         Stmt::each(&method.body, &mut |value| {
             if let Expr::Const(name) = value {
-                used.insert(*name);
+                used.insert(name.to_string());
             }
         });
     }
@@ -432,5 +424,6 @@ pub fn module(book: &Rulebook, source: &str, name: &str) -> Module {
         has_void,
         kinds,
         methods,
+        game: None,
     }
 }

@@ -4,6 +4,7 @@
 //! `tree` is what a printer is given, `geometry` makes it, `tests_of` the checks that go with it, `printer` what all languages
 //! share; a language is a file in `languages/` and a line in [`Language::ALL`].
 
+mod game;
 mod geometry;
 mod languages;
 mod names;
@@ -13,6 +14,7 @@ mod tests;
 mod tests_of;
 mod tree;
 
+pub use game::Uncovered;
 pub use languages::Language;
 pub use names::{module_name, renamed};
 
@@ -30,11 +32,57 @@ pub struct File {
     pub text: String,
 }
 
-/// The geometry of a rulebook's maps in a language: a module, and a test program with vectors in it. `file` is the name of the
-/// rulebook's file.
-pub fn geometry(book: &Rulebook, map: usize, file: &str, language: Language) -> Vec<File> {
+/// What of a rulebook is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Part {
+    /// Positions, cells and indices.
+    Geometry,
+    /// The board and its rules.
+    Board,
+    /// Both.
+    All,
+}
+
+/// The fields of a rulebook's counters, as a language writes them.
+pub fn counter_fields(book: &Rulebook, language: Language) -> Vec<String> {
+    let styled = |name: tree::Name| match language {
+        Language::CSharp => printer::pascal(&name),
+        Language::Js | Language::Ts => printer::camel(&name),
+        Language::Rust | Language::C | Language::Cpp | Language::Python | Language::Lua => name.into_owned(),
+    };
+    names::counters(book, language).into_iter().map(styled).collect()
+}
+
+/// What is written, and what is not.
+#[derive(Clone, Debug)]
+pub struct Emitted {
+    /// The module and its test program.
+    pub files: Vec<File>,
+    /// Statements that need what is not covered; they are left out.
+    pub uncovered: Vec<Uncovered>,
+    /// Counters whose fields have other names, with these.
+    pub renamed: Vec<(String, String)>,
+}
+
+/// A rulebook, a map of it from 0, as code in a language: a module, and a test program with vectors in it. `file` is the name of
+/// the rulebook's file, `source` its text.
+pub fn emit(book: &Rulebook, source: &str, map: usize, file: &str, language: Language, part: Part) -> Emitted {
     let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
-    let module = geometry::module(book, file, &module_name(stem, language));
-    let checks = tests_of::checks(book, map);
-    language.printer().files(&module, &checks)
+    let mut module = geometry::module(book, file, &module_name(stem, language));
+    let mut checks = tests_of::checks(book, map);
+    let (mut uncovered, mut renamed) = (Vec::new(), Vec::new());
+    if part != Part::Geometry {
+        let (book, left_out) = game::covered(book, source);
+        uncovered = left_out;
+        let told = uncovered.iter().map(|found| format!("line {}: {}", found.line, found.what)).collect();
+        let counters = names::counters(&book, language);
+        renamed = names::renamed_counters(&book, language);
+        module.kinds = names::kinds(&book);
+        module.game = Some(game::game(&book, source, map, &counters, told));
+    }
+    if part == Part::Board {
+        module.methods.clear();
+        checks.all.clear();
+    }
+    Emitted { files: language.printer().files(&module, &checks), uncovered, renamed }
 }

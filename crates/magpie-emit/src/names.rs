@@ -2,37 +2,84 @@
 
 use crate::Language;
 use crate::printer::pascal;
+use crate::tree::Name;
 use magpie_core::Rulebook;
 
-/// Names in lower case that a module cannot have, with blanks between them.
+/// Names of what everything emitted has, for those who call it.
+const CALLED: &str = "cell point rect piece move answer kind heading check outcome where grid game column row x y w h id from \
+                      to granted line moved west east north south north_west north_east south_west south_east edge void meets \
+                      corner limit room won lost never_settles bar outside gap of_map columns rows world_to_cell world_where \
+                      snap world_to_cell_of window_to_cell window_where window_to_world world_to_window cell_to_window \
+                      cell_to_corner cell_to_centre cell_to_box cell_to_index index_to_cell inside input request board pieces \
+                      map turns moves chosen signals broken copy start start_with_seed with_seed";
+
+/// The fields of a rulebook's counters in a language.
+pub fn counters(book: &Rulebook, language: Language) -> Vec<Name> {
+    let mut found: Vec<String> = Vec::new();
+    for counter in &book.counters {
+        let mut name = counter.name.replace('-', "_");
+        let called = CALLED.split_whitespace().any(|word| word == name);
+        // Where names begin in upper case no counter is a keyword.
+        let keyword = language != Language::CSharp && keywords(language).split_whitespace().any(|word| word == name);
+        if called || keyword {
+            name.push('_');
+        }
+        while found.iter().any(|other| pascal(other) == pascal(&name)) {
+            name.push('_');
+        }
+        found.push(name);
+    }
+    found.into_iter().map(Name::from).collect()
+}
+
+/// Counters that the language, or everything emitted, has the name of, with the names that they get.
+pub fn renamed_counters(book: &Rulebook, language: Language) -> Vec<(String, String)> {
+    let named = book.counters.iter().map(|counter| counter.name.clone()).zip(counters(book, language));
+    named.filter(|(word, name)| name.ends_with('_') && word.replace('-', "_") != **name).map(|(word, name)| (word, name.into())).collect()
+}
+
+/// Names in lower case that a module cannot have, with blanks between them, besides keywords.
 const fn taken(language: Language) -> &'static str {
+    match language {
+        // Headers that are included.
+        Language::C => "assert math stdbool stdint stdlib string",
+        Language::Cpp => "main",
+        // Types of everything emitted: names begin in upper case there.
+        Language::CSharp => {
+            "system cell point rect piece move answer kind heading check outcome where grid game"
+        }
+        Language::Python => "math sys typing enum",
+        Language::Lua => "coroutine debug io math os package string table utf8",
+        Language::Rust | Language::Js | Language::Ts => "",
+    }
+}
+
+/// The keywords of a language, with blanks between them.
+const fn keywords(language: Language) -> &'static str {
     match language {
         Language::Rust => {
             "abstract alloc as async await become box break const continue core crate do dyn else enum extern \
              false final fn for if impl in let loop macro match mod move mut override priv pub ref return self \
              static std struct super trait true try type typeof unsafe unsized use virtual where while yield"
         }
-        // The last ones are headers that are included.
         Language::C => {
             "alignas alignof auto break case char const continue default do double else enum extern float for goto if \
              inline int long register restrict return short signed sizeof static struct switch typedef union unsigned \
-             void volatile while assert math stdbool stdint"
+             void volatile while"
         }
         Language::Cpp => {
             "alignas alignof and asm auto bitand bitor bool break case catch char class compl const constexpr \
              continue decltype default delete do double else enum explicit export extern false float for friend \
              goto if inline int long mutable namespace new noexcept not nullptr operator or private protected \
              public register return short signed sizeof static std struct switch template this throw true try \
-             typedef typeid typename union unsigned using virtual void volatile while xor main"
+             typedef typeid typename union unsigned using virtual void volatile while xor"
         }
-        // The last ones are types of everything emitted: names begin in upper case there.
         Language::CSharp => {
             "abstract as base bool break byte case catch char checked class const continue decimal default delegate do \
              double else enum event explicit extern false finally fixed float for foreach goto if implicit in int \
              interface internal is lock long namespace new null object operator out override params private protected \
              public readonly ref return sbyte sealed short sizeof stackalloc static string struct switch this throw true \
-             try typeof uint ulong unchecked unsafe ushort using virtual void volatile while \
-             system cell point rect piece move answer kind heading check outcome where grid game"
+             try typeof uint ulong unchecked unsafe ushort using virtual void volatile while"
         }
         Language::Js | Language::Ts => {
             "arguments await break case catch class const continue debugger default delete do else enum eval export \
@@ -40,18 +87,17 @@ const fn taken(language: Language) -> &'static str {
              private protected public return static super switch this throw true try typeof var void while with yield"
         }
         Language::Python => {
-            "and as assert async await break class continue def del elif else enum except finally for from global \
-             if import in is lambda math nonlocal not or pass raise return sys try typing while with yield"
+            "and as assert async await break class continue def del elif else except finally for from global if import in \
+             is lambda nonlocal not or pass raise return try while with yield"
         }
         Language::Lua => {
-            "and break coroutine debug do else elseif end false for function goto if in io local math nil not or \
-             os package repeat return string table then true until utf8 while"
+            "and break do else elseif end false for function goto if in local nil not or repeat return then true until while"
         }
     }
 }
 
 fn is_taken(name: &str, language: Language) -> bool {
-    taken(language).split_whitespace().any(|word| word == name)
+    taken(language).split_whitespace().chain(keywords(language).split_whitespace()).any(|word| word == name)
 }
 
 /// The stem of a rulebook's file as the name of a module: what is no letter or digit becomes `_`, with `_` before a digit at

@@ -41,12 +41,12 @@ impl Language {
         match self {
             Self::Rust => Box::new(rust::Rust),
             Self::C => Box::new(c::Maker),
-            Self::Cpp => Box::new(cpp::Cpp),
-            Self::CSharp => Box::new(csharp::CSharp),
-            Self::Js => Box::new(js::Script { typed: false }),
-            Self::Ts => Box::new(js::Script { typed: true }),
-            Self::Python => Box::new(python::Python),
-            Self::Lua => Box::new(lua::Lua),
+            Self::Cpp => Box::new(cpp::Cpp { game: false }),
+            Self::CSharp => Box::new(csharp::CSharp { game: None }),
+            Self::Js => Box::new(js::Script { typed: false, game: None }),
+            Self::Ts => Box::new(js::Script { typed: true, game: None }),
+            Self::Python => Box::new(python::Python { game: None }),
+            Self::Lua => Box::new(lua::Lua { game: None }),
         }
     }
 }

@@ -2,12 +2,18 @@
 
 use crate::File;
 use crate::names::KindName;
-use crate::printer::{Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, number, quoted};
+use crate::printer::{
+    Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, quoted, upper,
+};
 use crate::tests_of::Checks;
-use crate::tree::{Expr, Method, Module, Type};
-use magpie_core::space::{Cell, Where};
+use crate::tree::{Expr, Game, List, Method, Module, Store, Type, Values};
+use magpie_core::grid::Ended;
+use magpie_core::space::{Cell, Heading, Where};
 
-pub struct Python;
+/// Python; what a game lets nobody see begins with `_`.
+pub struct Python<'g> {
+    pub game: Option<&'g Game>,
+}
 
 fn kind(kind: &Type) -> String {
     match kind {
@@ -20,21 +26,28 @@ fn kind(kind: &Type) -> String {
         Type::Where => "Where".into(),
         Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("Optional[{}]", self::kind(inner)),
+        Type::Small => "int".into(),
+        Type::Text => "str".into(),
+        Type::List | Type::Items => "List[int]".into(),
+        Type::Game => "\"Game\"".into(),
+        Type::Nothing => "None".into(),
     }
 }
 
-impl Syntax for Python {
+impl Syntax for Python<'_> {
     fn name(&self, name: &str) -> String {
         name.to_owned()
     }
     fn own(&self, name: &str) -> String {
         match name {
             "origin_x" | "origin_y" => format!("self._{name}"),
+            name if self.game.is_some_and(|game| !game.is_open(name)) => format!("self._{name}"),
             name => format!("self.{name}"),
         }
     }
     fn call(&self, name: &str, arguments: &[String]) -> String {
-        format!("self.{name}({})", arguments.join(", "))
+        let hidden = if self.game.is_some() && name != "input" { "_" } else { "" };
+        format!("self.{hidden}{name}({})", arguments.join(", "))
     }
     fn make(&self, kind: &Type, arguments: &[String]) -> String {
         format!("{}({})", self::kind(kind), arguments.join(", "))
@@ -75,7 +88,7 @@ impl Syntax for Python {
     fn not(&self, value: &str) -> String {
         format!("not {value}")
     }
-    fn declare(&self, name: &str, _: &Type, value: &str) -> String {
+    fn declare(&self, name: &str, _: &Type, value: &str, _: bool) -> String {
         format!("{name} = {value}")
     }
     fn give(&self, _: &Method, value: &Expr) -> Vec<String> {
@@ -87,9 +100,263 @@ impl Syntax for Python {
     fn end_if(&self) -> Option<&'static str> {
         None
     }
+    fn begin_while(&self, condition: &str) -> String {
+        format!("while {condition}:")
+    }
+    fn begin_for(&self, name: &str, low: &str, high: &str) -> String {
+        if low == "0" { format!("for {name} in range({high}):") } else { format!("for {name} in range({low}, {high}):") }
+    }
+    fn otherwise(&self) -> &'static str {
+        "else:"
+    }
+    fn idle(&self) -> Option<&'static str> {
+        Some("pass")
+    }
+    fn end(&self) -> &'static str {
+        ""
+    }
+    fn comment(&self, text: &str) -> String {
+        format!("# {text}")
+    }
+    fn boolean(&self, value: bool) -> String {
+        if value { "True".into() } else { "False".into() }
+    }
+    fn length(&self, list: &List) -> String {
+        format!("len({})", self.list(list))
+    }
+    fn pop(&self, list: &List) -> String {
+        format!("{}.pop()", self.list(list))
+    }
+    fn letter_at(&self, text: &str, place: &str) -> String {
+        format!("_letter_at({text}, {place})")
+    }
+    fn drawing(&self, line: &str) -> String {
+        format!("self._drawing({line})")
+    }
+    fn kept(&self, name: &str, field: &str) -> String {
+        let hidden = if self.game.is_some_and(|game| game.is_open(field)) { "" } else { "_" };
+        format!("{name}.{hidden}{field}")
+    }
+    fn outcome(&self, outcome: Option<Ended>) -> String {
+        outcome.map_or("None".into(), |outcome| format!("Outcome.{}", upper(outcome.word())))
+    }
+    fn some_cell(&self, column: &str, row: &str) -> String {
+        format!("Cell({column}, {row})")
+    }
+    fn deed(&self, deed: Deed) -> Vec<String> {
+        let line = match deed {
+            Deed::Empty(name) => format!("{name}: List[int] = []"),
+            Deed::Push(list, value) => format!("{}.append({value})", self.list(list)),
+            Deed::Drop(list) => format!("{}.pop()", self.list(list)),
+            Deed::Clear(list) => format!("{}.clear()", self.list(list)),
+            Deed::Sort(list) => format!("{}.sort()", self.list(list)),
+            Deed::Fill(array, count, value) => format!("{array} = [{value}] * ({count})"),
+            Deed::FillList(list, count, value) => format!("{}[:] = [{value}] * ({count})", self.list(list)),
+            Deed::Free(_) | Deed::Forget(_) => return Vec::new(),
+            Deed::Tell(text) => format!("self.signals.append({})", self.text(text)),
+            Deed::TellNothing => "self.signals = []".into(),
+            Deed::Keep(name) | Deed::KeepAgain(name) => format!("{name} = self.copy()"),
+            Deed::Restore(name) => format!("self.__dict__.update({name}.copy().__dict__)"),
+        };
+        vec![line]
+    }
 }
 
-impl Tester for Python {
+/// Enumerations with the words of the formats.
+fn words(name: &str, words: &[&str], out: &mut Lines) {
+    out.line(format!("class {name}(enum.Enum):")).inside(|out| {
+        out.lines(words.iter().map(|word| format!("{} = \"{word}\"", upper(word))));
+    });
+    out.gap().gap();
+}
+
+/// What a field begins with.
+const fn first(store: Store) -> (&'static str, &'static str) {
+    match store {
+        Store::Int | Store::Small | Store::Random => ("int", "0"),
+        Store::Bool => ("bool", "False"),
+        Store::Outcome => ("Optional[Outcome]", "None"),
+        Store::Cell => ("Optional[Cell]", "None"),
+        Store::Texts => ("List[str]", "[]"),
+        Store::Array(_) | Store::List(_) | Store::Scratch | Store::ScratchArray(_) => ("List[int]", "[]"),
+    }
+}
+
+fn types(out: &mut Lines) {
+    words("Heading", &Heading::ALL.map(Heading::word), out);
+    words("Check", &["edge", "void", "meets", "corner", "limit", "room"], out);
+    words("Outcome", &["won", "lost", "never settles"], out);
+    for (name, fields) in [
+        ("Piece", &["id: int", "kind: Kind", "cell: Cell", "heading: Optional[Heading]"][..]),
+        ("Move", &["id: int", "from_: Cell", "to: Cell"]),
+        ("Answer", &["granted: bool", "check: Optional[Check]", "line: int", "moved: List[Move]"]),
+    ] {
+        out.line(format!("class {name}(NamedTuple):")).inside(|out| {
+            out.lines(fields);
+        });
+        out.gap().gap();
+    }
+}
+
+fn tables(game: &Game, out: &mut Lines) {
+    let python = Python { game: Some(game) };
+    out.lines(game.constants.iter().map(|(name, value)| format!("{name} = {value}")));
+    for (name, values) in &game.tables {
+        let all: Vec<String> = match values {
+            Values::Numbers(values) => values.iter().map(i64::to_string).collect(),
+            Values::Texts(values) => values.iter().map(|text| python.text(text)).collect(),
+        };
+        out.line(format!("{name} = [{}]", all.join(", ")));
+    }
+    let promises: Vec<String> = game.promises.iter().map(|text| python.text(text)).collect();
+    out.line(format!("PROMISES: List[str] = [{}]", promises.join(", ")));
+    out.line(format!("FROM_TOP = {}", python.boolean(game.from_top)));
+    out.line("DRAWINGS: List[List[str]] = [").inside(|out| {
+        for lines in &game.drawings {
+            out.line("[").inside(|out| {
+                out.lines(lines.iter().map(|line| format!("{},", literal(line))));
+            });
+            out.line("],");
+        }
+    });
+    out.line("]").gap().gap();
+}
+
+/// The part that plays.
+fn game(game: &Game, out: &mut Lines) {
+    let python = Python { game: Some(game) };
+    types(out);
+    tables(game, out);
+    out.lines(LETTER_AT.lines()).gap().gap();
+    out.line("class Game:").inside(|out| {
+        out.line("\"\"\"A game: a copy of it is a game of its own, and going on with one takes back what was played since.\"\"\"").gap();
+        let seed = game.seed.map_or(String::new(), |seed| format!(", seed: int = {seed}"));
+        out.line(format!("def __init__(self{seed}, *, own: Optional[List[str]] = None) -> None:")).inside(|out| {
+            for field in &game.fields {
+                let (of, value) = first(field.store);
+                let name = python.own(&field.name);
+                out.line(format!("{name}: {of} = {value}"));
+            }
+            if game.seed.is_some() {
+                out.line("self._seed = seed");
+            }
+            out.line("self._own = own or []").line("self._newest = -1");
+            out.line(format!("self.map = {} if own else {}", game.drawings.len(), game.map)).line("self._begin_game()");
+        });
+        let calls = CALLS.lines();
+        out.lines(calls);
+        if !game.is_numbered() {
+            out.lines(DRAWING.lines());
+        }
+        if !game.promises.is_empty() {
+            out.lines(BROKEN.lines());
+        }
+        if game.seed.is_some() {
+            out.lines(DRAWS.lines());
+        }
+        for method in &game.methods {
+            let params: String = method.params.iter().map(|(name, of)| format!(", {name}: {}", kind(of))).collect();
+            let hidden = if method.is_public { "" } else { "_" };
+            out.gap().line(format!("def {hidden}{}(self{params}) -> {}:", method.name, kind(&method.returns)));
+            out.inside(|out| {
+                out.line(format!("\"\"\"{}\"\"\"", method.doc));
+                body(&python, method, out);
+            });
+        }
+    });
+}
+
+const LETTER_AT: &str = "\
+def _letter_at(text: str, place: int) -> int:
+    return ord(text[place]) if place < len(text) else 0";
+
+const CALLS: &str = "
+@staticmethod
+def on_board_of(lines: List[str]) -> \"Game\":
+    \"\"\"A game on a board of its own in place of the maps, drawn with their letters.\"\"\"
+    return Game(own=lines)
+
+def copy(self) -> \"Game\":
+    \"\"\"A game of its own that stands as this one does.\"\"\"
+    other = Game.__new__(Game)
+    other.__dict__.update({name: list(value) if isinstance(value, list) else value for name, value in self.__dict__.items()})
+    return other
+
+def request(self, id: int, heading: Heading) -> Answer:
+    \"\"\"The request of a piece, with effects and slides and no turn round it. To ask only, ask a copy.\"\"\"
+    granted = self._ask_for(id, list(Heading).index(heading))
+    check = None if self._last_check < 0 else list(Check)[self._last_check]
+    moved = [
+        Move(piece, self._cell(place), self._cell(self._cell_of[piece]))
+        for piece, place in zip(self._moved_piece, self._moved_from)
+    ]
+    return Answer(granted, check, self._last_line, moved)
+
+def board(self) -> List[str]:
+    \"\"\"The board as lines of text, the top one first.\"\"\"
+    numbers = range(self._rows) if FROM_TOP else range(self._rows - 1, -1, -1)
+    return [
+        \"\".join(self._letter_of(row * self._columns + column) for column in range(self._columns)) for row in numbers
+    ]
+
+def pieces(self) -> List[Piece]:
+    \"\"\"The pieces in reading order, the lowest layer of a cell first, the ground left out.\"\"\"
+    found: List[int] = []
+    self._list_pieces(found)
+    headings = list(Heading)
+    kinds = list(Kind)
+    return [
+        Piece(
+            piece,
+            kinds[self._kind_of[piece]],
+            self._cell(self._cell_of[piece]),
+            None if self._heading_of[piece] < 0 else headings[self._heading_of[piece]],
+        )
+        for piece in found
+    ]
+
+def _cell(self, place: int) -> Cell:
+    return Cell(place % self._columns, place // self._columns)";
+
+const DRAWING: &str = "
+def _drawing(self, line: int) -> str:
+    return self._own[line] if self._own else DRAWINGS[self.map - 1][line]
+
+def _drawing_columns(self) -> int:
+    return len(self._own[0]) if self._own else MAP_COLUMNS[self.map - 1]
+
+def _drawing_rows(self) -> int:
+    return len(self._own) if self._own else MAP_ROWS[self.map - 1]";
+
+const BROKEN: &str = "
+def broken(self) -> Optional[str]:
+    \"\"\"The first promise that does not hold now, as the rulebook writes it.\"\"\"
+    number = self._broken_promise()
+    return None if number < 0 else PROMISES[number]";
+
+const DRAWS: &str = "
+def _begin_draws(self) -> None:
+    self._draws_at = (self._seed + 109) % 2**64
+    self._draw()
+
+def _draw(self) -> int:
+    \"\"\"The next random number of 32 bits (PCG-XSH-RR 64/32).\"\"\"
+    x = self._draws_at
+    self._draws_at = (x * 6364136223846793005 + 109) % 2**64
+    word = (((x >> 18) ^ x) >> 27) % 2**32
+    turn = x >> 59
+    return (word >> turn | word << (-turn % 32)) % 2**32
+
+def _draw_below(self, end: int) -> int:
+    \"\"\"A random number from 0 to before another.\"\"\"
+    least = 2**32 % end
+    found = self._draw()
+    while found < least:
+        found = self._draw()
+    return found % end";
+
+
+impl Tester for Python<'_> {
     fn ask(&self, name: &str, arguments: &[String]) -> String {
         format!("grid.{name}({})", arguments.join(", "))
     }
@@ -114,11 +381,12 @@ impl Tester for Python {
     }
 }
 
-impl Printer for Python {
+impl Printer for Python<'_> {
     fn files(&self, module: &Module, checks: &Checks) -> Vec<File> {
         let mut out = Lines::default();
         out.lines(head(module, "#"));
-        out.line("import enum").line("import math").line("from typing import NamedTuple, Optional").gap().gap();
+        let list = if module.game.is_some() { "List, " } else { "" };
+        out.line("import enum").line("import math").line(format!("from typing import {list}NamedTuple, Optional")).gap().gap();
         for (name, fields) in [
             ("Cell", &["column: int", "row: int"][..]),
             ("Point", &["x: float", "y: float"]),
@@ -185,6 +453,10 @@ impl Printer for Python {
             }
         });
         out.line("]");
+        if let Some(of) = &module.game {
+            out.gap().gap();
+            game(of, &mut out);
+        }
         let name = &module.name;
         let mut test = Lines::default();
         test.line(format!("# python3 {name}_test.py")).lines(head(module, "#"));

@@ -1,4 +1,4 @@
-//! `emit`: the rulebook's geometry as source code in another language, with a test program beside it.
+//! `emit`: the rulebook as source code in another language, with a test program beside it.
 
 use super::source::ready;
 use super::{Answer, complain, say};
@@ -7,13 +7,17 @@ use crate::limits::MOST_EMITTED_CELLS;
 use anyhow::{Context, bail};
 use clap::builder::PossibleValuesParser;
 use clap::{Args, ValueEnum};
-use magpie_emit::{EMITTED, Language, geometry, renamed};
+use magpie_emit::{EMITTED, Language, Part, emit, renamed};
 use std::path::{Path, PathBuf};
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
-enum Part {
+enum Parts {
     /// Positions, cells and indices.
     Geometry,
+    /// The board and its rules.
+    Board,
+    /// Both.
+    All,
 }
 
 #[derive(Args, Debug)]
@@ -23,12 +27,15 @@ pub struct Options {
     /// The language.
     #[arg(long, value_parser = PossibleValuesParser::new(Language::ALL.map(|(word, _)| word)))]
     lang: String,
-    /// The map whose vectors stand in the test program, counted from 1; all maps are in the module.
+    /// The map that the game begins on, whose vectors stand in the test program, counted from 1; all maps are in the module.
     #[arg(long, default_value_t = 1)]
     map: usize,
     /// What of the rulebook is written.
-    #[arg(long, value_enum, default_value = "geometry")]
-    part: Part,
+    #[arg(long, value_enum, default_value = "all")]
+    part: Parts,
+    /// Statements that are not covered are left out, and the rest is written.
+    #[arg(long)]
+    partial: bool,
     /// The folder for the files; made where it is missing.
     #[arg(long)]
     out: PathBuf,
@@ -50,9 +57,22 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         complain!("the maps have {cells} cells, of which {MOST_EMITTED_CELLS} can be written: nothing is written");
         return Ok(Answer::Limit);
     }
-    let files = match options.part {
-        Part::Geometry => geometry(&ready.book, map, &name, language),
+    let part = match options.part {
+        Parts::Geometry => Part::Geometry,
+        Parts::Board => Part::Board,
+        Parts::All => Part::All,
     };
+    let emitted = emit(&ready.book, &ready.source, map, &name, language, part);
+    for uncovered in &emitted.uncovered {
+        complain!("{}:{}: {} is not covered", options.file.display(), uncovered.line, uncovered.what);
+    }
+    if !emitted.uncovered.is_empty() && !options.partial {
+        return Ok(Answer::No);
+    }
+    for (word, field) in &emitted.renamed {
+        complain!("`{word}` is a name that {} or the module has for itself: the counter is `{field}`", options.lang);
+    }
+    let files = emitted.files;
     let paths: Vec<PathBuf> = files.iter().map(|file| options.out.join(&file.name)).collect();
     for path in &paths {
         may_replace(path)?;

@@ -1,6 +1,9 @@
 //! The program in a real terminal, and in folders of its own.
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses its part
 
+pub mod languages;
+pub mod players;
+
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 use std::sync::atomic::{AtomicUsize, Ordering};
