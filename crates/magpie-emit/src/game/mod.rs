@@ -60,7 +60,9 @@ pub fn game(book: &Rulebook, source: &str, map: usize, counters: &[Name], left_o
         text.push_str(&reader::kept(part, &writer.features));
     }
     let parts = reader::read(&text, counters);
-    let mut methods = used(parts.methods, !book.invariants.is_empty());
+    let mut methods = parts.methods;
+    tidy::known(&mut methods);
+    let mut methods = used(methods, !book.invariants.is_empty());
     mark_changes(&mut methods);
     tidy::unread(&mut methods);
     let (mut words, mut calls) = (BTreeSet::new(), BTreeSet::new());
