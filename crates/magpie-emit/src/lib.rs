@@ -78,11 +78,14 @@ pub fn emit(book: &Rulebook, source: &str, map: usize, file: &str, language: Lan
         let counters = names::counters(&book, language);
         renamed = names::renamed_counters(&book, language);
         module.kinds = names::kinds(&book);
-        module.game = Some(game::game(&book, source, map, &counters, told));
-    }
-    if part == Part::Board {
-        module.methods.clear();
-        checks.all.clear();
+        let made = game::game(&book, source, map, &counters, told);
+        if part == Part::Board {
+            module.methods.clear();
+            checks.all.clear();
+        }
+        let book = std::sync::Arc::new(book);
+        checks.all.extend(tests_of::plays(&book, &|letter| game::letter(&book, letter), &counters));
+        module.game = Some(made);
     }
     Emitted { files: language.printer().files(&module, &checks), uncovered, renamed }
 }

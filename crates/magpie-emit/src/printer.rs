@@ -1,7 +1,7 @@
 //! What all languages share: expressions with as few parentheses as go, statements, lines with indents, names in their cases.
 
 use crate::names::KindName;
-use crate::tests_of::{Check, Checks};
+use crate::tests_of::{Check, Checks, Play};
 use crate::tree::{Expr, List, Method, Module, Name, Number, Op, Stmt, Type};
 use crate::{EMITTED, File};
 use magpie_core::grid::Ended;
@@ -233,6 +233,7 @@ pub trait Syntax {
     fn is(&self, text: &str, wanted: &str) -> String {
         format!("{text} {} {}", self.equal(), self.text(wanted))
     }
+    fn begins(&self, text: &str, wanted: &str) -> String;
     fn drawing(&self, line: &str) -> String;
     fn wide(&self, value: &str) -> String {
         value.to_owned()
@@ -254,6 +255,10 @@ pub trait Syntax {
     fn some_cell(&self, column: &str, row: &str) -> String;
     fn no_cell(&self) -> String {
         self.nothing()
+    }
+    /// Whether there are signs that add to what is there.
+    fn adds_up(&self) -> bool {
+        true
     }
     fn assign(&self, target: &str, value: &str) -> String {
         format!("{target} = {value}{}", self.end())
@@ -384,6 +389,7 @@ fn ranked(syntax: &dyn Syntax, value: &Expr, outer: u8) -> String {
         Expr::Pass(list, adds) => syntax.pass(list, *adds),
         Expr::LetterAt(text, place) => syntax.letter_at(&expr(syntax, text), &expr(syntax, place)),
         Expr::Is(text, wanted) => close(syntax.is(&ranked(syntax, text, 9), wanted), 3),
+        Expr::Begins(text, wanted) => close(syntax.begins(&ranked(syntax, text, 9), wanted), 3),
         Expr::Drawing(line) => syntax.drawing(&expr(syntax, line)),
         Expr::Outcome(outcome) => syntax.outcome(*outcome),
         Expr::SomeCell(column, row) => {
@@ -487,6 +493,9 @@ impl Writing<'_> {
                 out.inside(|out| self.block(inner, out));
                 self.end(out);
             }
+            Stmt::Assign(target, Expr::Binary(op @ (Op::Add | Op::Sub), old, by)) if **old == *target && syntax.adds_up() => {
+                out.line(format!("{} {}= {}{}", value_of(target), syntax.op(*op), value_of(by), syntax.end()));
+            }
             Stmt::Assign(target, value) => {
                 out.line(syntax.assign(&value_of(target), &value_of(value)));
             }
@@ -567,6 +576,8 @@ pub fn quoted(text: &str) -> String {
 
 /// How a language writes what must hold.
 pub trait Tester: Syntax {
+    /// A board of its own is played.
+    fn played(&self, play: &Play) -> Vec<String>;
     /// A method of the grid under test.
     fn ask(&self, name: &str, arguments: &[String]) -> String;
     fn same_cell(&self, got: &str, cell: Cell) -> String;
@@ -606,6 +617,7 @@ pub fn asserts(tester: &dyn Tester, checks: &Checks) -> Vec<String> {
                 vec![tester.same_point(&tester.ask("cell_to_centre", &[tester.cell(*cell)]), *centre)]
             }
             Check::Index { cell, index } => tester.index_is(*cell, *index),
+            Check::Play(play) => tester.played(play),
         })
         .collect()
 }

@@ -1,10 +1,13 @@
 //! The checks of a test program: the vectors of `convert` and `index`, with the model's answers.
 
 use crate::names::{KindName, kinds};
-use magpie_core::Rulebook;
+use crate::tree::Name;
+use magpie_core::{Input, Rulebook};
 use magpie_core::rulebook::Kind;
 use magpie_core::space::{Cell, Position, Where};
-use magpie_core::vectors::{Asking, convert, index};
+use magpie_core::mishap::Sort;
+use magpie_core::vectors::{Asking, Vector, convert, index, situations};
+use std::sync::Arc;
 
 /// Most vectors of each sort.
 const MOST: usize = 40;
@@ -22,6 +25,43 @@ pub enum Check {
     Centre { cell: Cell, centre: (f64, f64) },
     /// A cell and its index.
     Index { cell: Cell, index: Option<i64> },
+    /// A board with inputs, and how it stands behind them.
+    Play(Play),
+}
+
+/// A board of its own, played.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Play {
+    /// The board, in the letters of the module's drawings.
+    pub board: Vec<String>,
+    /// Words.
+    pub inputs: Vec<String>,
+    /// The board behind the last of them, as it is drawn.
+    pub ends: Vec<String>,
+    /// The counters' fields with what they hold.
+    pub counters: Vec<(Name, i64)>,
+}
+
+/// The vectors of `step` and `rows` of a rulebook that is covered, played on boards of their own.
+pub fn plays(book: &Arc<Rulebook>, letters: &dyn Fn(char) -> Option<char>, counters: &[Name]) -> Vec<Check> {
+    let sorts = [&[Sort::Bounds, Sort::Meeting, Sort::Keeping][..], &[Sort::Turn]];
+    let found = sorts.iter().filter_map(|sorts| situations(book, sorts, MOST)).flat_map(|vectors| vectors.all);
+    let play = |vector: Vector| {
+        let Asking::Situation(situation) = vector.asks else { return None };
+        let ends = situation.ends(book)?;
+        let line = |line: &String| line.chars().map(letters).collect::<Option<String>>();
+        let is_word = |input: &Input| !matches!(input, Input::Undo | Input::Wait(_));
+        if !situation.inputs.iter().all(is_word) {
+            return None;
+        }
+        Some(Check::Play(Play {
+            board: situation.board.iter().map(line).collect::<Option<_>>()?,
+            inputs: situation.inputs.iter().map(Input::to_string).collect(),
+            ends: ends.board,
+            counters: counters.iter().cloned().zip(ends.counters).collect(),
+        }))
+    };
+    found.filter_map(play).collect()
 }
 
 /// All checks, and the map on which they hold, counted from 1.

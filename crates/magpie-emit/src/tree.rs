@@ -131,6 +131,8 @@ pub enum Expr {
     LetterAt(Box<Expr>, Box<Expr>),
     /// Whether a text is this one.
     Is(Box<Expr>, String),
+    /// Whether a text begins with this.
+    Begins(Box<Expr>, String),
     /// A line, from the top, of the drawing of the map.
     Drawing(Box<Expr>),
     /// How the game stands.
@@ -196,6 +198,7 @@ impl Expr {
             | Self::IsVoid(value)
             | Self::Drawing(value)
             | Self::Is(value, _)
+            | Self::Begins(value, _)
             | Self::Item(_, value)
             | Self::Some(value) => value.each(look),
             Self::Binary(_, left, right)

@@ -250,6 +250,12 @@ impl Grid {
             if !members.iter().any(enters) || self.is_in_body(decided.asker) {
                 continue;
             }
+            // Where one of the kind stands there is no room for another of its layer.
+            let glides = self.tables.tracks.of_kind[usize::from(kind.0)].is_some();
+            let crowded = board.layer(kind) == board.layer(board.kind_of(decided.asker));
+            if crowded && !glides && !board.is_loose(decided.asker) {
+                continue;
+            }
             let mut cells = Vec::new();
             board.cells_of(&self.book.sets[usize::from(kind.0)], &mut cells);
             cells.extend(members.iter().filter(|member| board.kind_of(member.piece) == kind).map(|member| member.to));

@@ -119,3 +119,16 @@ fn asking_and_trying_leave_nothing_behind() {
     assert_eq!(grid.outcome(), None);
     assert!(grid.undo(), "what was before can be taken back again");
 }
+
+/// The first version let a piece come out where one of its own layer stood: that one was no longer drawn, but still counted.
+#[test]
+fn nobody_comes_out_where_its_own_layer_is_taken() {
+    let source = "kinds\n  water . floor\n  quay # body\n  buoy b mark\nground water\nmap \"M\"\n  #b.b.\n\
+                  control buoy with arrows\nrules\n  buoy into quay: warp buoy\n";
+    let game = game(source, "left");
+    assert_eq!(game.grid().picture(), ["#.b.."], "the first has gone in under the quay and stays there");
+    let book = game.grid().book().clone();
+    let buoy = book.kind_of_name("buoy").unwrap();
+    let drawn = (0..5).map(CellId).filter(|cell| game.grid().board().holds(*cell, book.set(book.controls[0].who))).count();
+    assert_eq!((game.grid().board().count(buoy), drawn), (2, 2));
+}

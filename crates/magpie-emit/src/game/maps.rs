@@ -1,7 +1,7 @@
 //! Maps, and how the board is drawn, in the words of the parts.
 
 use super::words::Writer;
-use magpie_core::rulebook::{KindId, Map, MapCells};
+use magpie_core::rulebook::{KindId, Map, MapCells, Rulebook};
 use std::fmt::Write as _;
 
 /// The drawings of the maps.
@@ -10,6 +10,9 @@ pub struct Drawn {
     /// Bytes of the longest printed board.
     pub bytes: usize,
 }
+
+/// Cells that a board of one's own may have in any case.
+pub const OWN_CELLS: usize = 64;
 
 /// What a letter of a drawing stands for.
 type Legend = Vec<(Option<Vec<KindId>>, char)>;
@@ -20,16 +23,24 @@ fn is_plain(letter: char) -> bool {
 }
 
 /// A letter for everything that lies in some cell; nothing where there is more than there are letters.
-fn legend(writer: &Writer) -> Option<Legend> {
+fn legend(book: &Rulebook) -> Option<Legend> {
     let mut found: Legend = vec![(None, ' ')];
-    let entries = writer.book.maps.iter().filter_map(|map| match &map.cells {
+    let entries = book.maps.iter().filter_map(|map| match &map.cells {
         MapCells::Legend { entries, .. } => Some(entries),
         MapCells::Filled { .. } => None,
     });
     let mut wanted: Vec<Vec<KindId>> = Vec::new();
     for kinds in entries.flatten().flatten() {
-        let kinds = sorted(kinds, writer.book.ground);
+        let kinds = sorted(kinds, book.ground);
         if !wanted.contains(&kinds) {
+            wanted.push(kinds);
+        }
+    }
+    // What stands on no map may still stand on a board of one's own.
+    let glyphs = book.kinds.iter().map(|kind| kind.glyph).chain(book.glyphs.iter().map(|(glyph, _)| *glyph));
+    for kinds in glyphs.filter_map(|glyph| book.kinds_of_glyph(glyph)) {
+        let kinds = sorted(&kinds, book.ground);
+        if wanted.len() < 60 && !wanted.contains(&kinds) {
             wanted.push(kinds);
         }
     }
@@ -37,11 +48,11 @@ fn legend(writer: &Writer) -> Option<Legend> {
     let own = |kinds: &[KindId]| -> Option<char> {
         let letters = (' '..='~').filter(|letter| is_plain(*letter));
         let mut letters = letters.filter(|letter| {
-            let of = writer.book.kinds_of_glyph(*letter);
-            of.is_some_and(|of| sorted(&of, writer.book.ground) == kinds)
+            let of = book.kinds_of_glyph(*letter);
+            of.is_some_and(|of| sorted(&of, book.ground) == kinds)
         });
         // The ground has a letter of its own, and so has nothing at all.
-        let ground = writer.book.ground.map(|ground| writer.book.kind(ground).glyph).filter(|letter| is_plain(*letter));
+        let ground = book.ground.map(|ground| book.kind(ground).glyph).filter(|letter| is_plain(*letter));
         if kinds.is_empty() { ground.or_else(|| letters.next()) } else { letters.next() }
     };
     for kinds in &wanted {
@@ -60,6 +71,12 @@ fn legend(writer: &Writer) -> Option<Legend> {
     Some(found)
 }
 
+/// The letter of a drawing for one of the rulebook's own.
+pub fn letter(book: &Rulebook, glyph: char) -> Option<char> {
+    let wanted = if glyph == ' ' { None } else { Some(sorted(&book.kinds_of_glyph(glyph)?, book.ground)) };
+    legend(book)?.into_iter().find(|(kinds, _)| *kinds == wanted).map(|(_, letter)| letter)
+}
+
 /// The kinds of a cell without the ground, in order.
 fn sorted(kinds: &[KindId], ground: Option<KindId>) -> Vec<KindId> {
     let mut kinds: Vec<KindId> = kinds.iter().copied().filter(|kind| Some(*kind) != ground).collect();
@@ -70,7 +87,7 @@ fn sorted(kinds: &[KindId], ground: Option<KindId>) -> Vec<KindId> {
 
 /// Writes how maps are laid out and the board is drawn.
 pub fn write(writer: &mut Writer) -> Drawn {
-    let legend = legend(writer);
+    let legend = legend(writer.book);
     let numbered = legend.is_none();
     if numbered {
         writer.features.insert("numbered");
@@ -99,7 +116,9 @@ pub fn write(writer: &mut Writer) -> Drawn {
     let widest = writer.book.kinds.iter().map(|kind| kind.glyph.len_utf8());
     let widest = widest.chain(writer.book.glyphs.iter().map(|(glyph, _)| glyph.len_utf8())).max().unwrap_or(1);
     let bytes = |map: &Map| map.extent.rows as usize * (map.extent.columns as usize * widest + 1);
-    Drawn { drawings, bytes: writer.book.maps.iter().map(bytes).max().unwrap_or(0) + 1 }
+    let largest = writer.book.maps.iter().map(bytes).max().unwrap_or(0);
+    // A board of one's own may be a little larger than a tiny map.
+    Drawn { drawings, bytes: largest.max(OWN_CELLS * (widest + 1)) + 1 }
 }
 
 /// Everything that lies in some cell, by numbers only.

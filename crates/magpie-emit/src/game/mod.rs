@@ -12,6 +12,7 @@ mod whens;
 mod words;
 
 pub use cover::{Uncovered, covered};
+pub use maps::letter;
 
 use crate::names;
 use crate::tree::{Expr, Game, List, Method, Name, Stmt, Type, Values};
@@ -83,6 +84,7 @@ pub fn game(book: &Rulebook, source: &str, map: usize, counters: &[Name], left_o
     let mut tables = tables(&writer, book);
     tables.retain(|(name, _)| words.contains(&**name));
     let cells = book.maps.iter().map(|map| map.extent.cells()).max().unwrap_or(1) as usize;
+    let cells = cells.max(maps::OWN_CELLS);
     Game {
         constants,
         tables,

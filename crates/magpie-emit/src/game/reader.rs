@@ -111,7 +111,7 @@ struct Reader<'t> {
 /// Words of the parts themselves, and what each language calls or writes by itself.
 const OWN: &str = "fn let if else while for in return keep keep_again restore forget push clear sort fill tell tell_nothing \
                    true false self no_cell won lost never unfinished int long bool text list items game field outcome cell \
-                   texts random slots pieces kinds trails trail scratch marks len pop wide narrow letter_at drawing is \
+                   texts random slots pieces kinds trails trail scratch marks len pop wide narrow letter_at drawing is begins \
                    draw_below begin_draws begin_game ask_for list_pieces letter_of broken_promise columns rows draws_at \
                    last_check last_line moved_piece moved_from map turns moves chosen signals input";
 
@@ -573,6 +573,7 @@ impl Reader<'_> {
             ("letter_at", [text, place]) => Expr::LetterAt(boxed(text), boxed(place)),
             ("drawing", [line]) => Expr::Drawing(boxed(line)),
             ("cell", [column, row]) => Expr::SomeCell(boxed(column), boxed(row)),
+            ("begins", [text, Expr::Text(wanted)]) => Expr::Begins(boxed(text), wanted.clone()),
             ("is", [text, Expr::Text(wanted)]) => Expr::Is(boxed(text), wanted.clone()),
             _ => {
                 if let Some(types) = self.signatures.get(&word) {

@@ -276,11 +276,6 @@ impl Writer<'_> {
                 is(key, "KEY_OTHER");
             }
         }
-        let begins = |word: &str| {
-            let letters = word.chars().enumerate();
-            let all: Vec<String> = letters.map(|(at, letter)| format!("letter_at(word, {at}) == '{letter}'")).collect();
-            all.join(" && ")
-        };
         let _ = write!(
             text,
             "    if ({}) {{\n        let letter: int = letter_at(word, 4);\n        \
@@ -289,9 +284,9 @@ impl Writer<'_> {
              if (self.reading > 0 && letter_at(word, self.reading) == 0) {{\n            return KEY_TAP;\n        }}\n    }}\n    \
              if ({}) {{\n        self.tapped = read_cell(word, 5);\n        if (self.reading > 0 && letter_at(word, self.reading) == '>') {{\n            \
              self.dropped = read_cell(word, self.reading + 1);\n            if (self.reading > 0 && letter_at(word, self.reading) == 0) {{\n                return KEY_DRAG;\n            }}\n        }}\n    }}\n    return -1;\n}}\n\n",
-            begins("key:"),
-            begins("tap:"),
-            begins("drag:")
+            "begins(word, \"key:\")",
+            "begins(word, \"tap:\")",
+            "begins(word, \"drag:\")"
         );
         self.methods.push_str(&text);
     }

@@ -6,7 +6,7 @@ use crate::game::unused_params;
 use crate::printer::{
     Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, looks_at_own, number, quoted, upper as upper_of,
 };
-use crate::tests_of::Checks;
+use crate::tests_of::{Check, Checks, Play};
 use crate::tree::{Expr, Game, GameField, List, Method, Module, Name, Number, Stmt, Store, Type, Values};
 use magpie_core::grid::Ended;
 use magpie_core::space::{Cell, Heading, Where};
@@ -200,6 +200,9 @@ impl Syntax for C<'_> {
     }
     fn is(&self, text: &str, wanted: &str) -> String {
         format!("strcmp({text}, {}) == 0", self.text(wanted))
+    }
+    fn begins(&self, text: &str, wanted: &str) -> String {
+        format!("strncmp({text}, {}, {}) == 0", self.text(wanted), wanted.len())
     }
     fn drawing(&self, line: &str) -> String {
         format!("{}_drawing(game, {line})", self.name)
@@ -646,6 +649,23 @@ const char *NAME_broken(const NAME_game *game) {
 ";
 
 impl Tester for C<'_> {
+    fn played(&self, play: &Play) -> Vec<String> {
+        let name = &self.name;
+        let lines: Vec<String> = play.board.iter().map(|line| self.text(line)).collect();
+        let ends: String = play.ends.iter().map(|line| format!("{line}\n")).collect();
+        let columns = play.board.first().map_or(0, String::len);
+        let mut out = vec![
+            "{".into(),
+            format!("    static const char *const lines[] = {{{}}};", lines.join(", ")),
+            format!("    {name}_start_on(&game, lines, {columns}, {});", lines.len()),
+        ];
+        out.extend(play.inputs.iter().map(|word| format!("    {name}_input(&game, \"{word}\");")));
+        out.push(format!("    {name}_board(&game, text);"));
+        out.push(format!("    assert(strcmp(text, {}) == 0);", self.text(&ends).replace('\n', "\\n")));
+        out.extend(play.counters.iter().map(|(name, value)| format!("    assert(game.{name} == {value});")));
+        out.push("}".into());
+        out
+    }
     fn ask(&self, name: &str, arguments: &[String]) -> String {
         self.call(name, arguments)
     }
@@ -776,15 +796,33 @@ impl Printer for Maker {
             .line("#include <assert.h>")
             .line(format!("#include \"{name}.h\""))
             .gap();
-        test.line(format!("static bool is_cell({name}_cell got, int64_t column, int64_t row) {{ return got.column == column && got.row == row; }}"));
-        test.line(format!(
+        let has_grid = !module.methods.is_empty();
+        let plays = checks.all.iter().any(|check| matches!(check, Check::Play(_)));
+        if plays {
+            test.line("#include <string.h>").gap();
+        }
+        if has_grid {
+            test.line(format!("static bool is_cell({name}_cell got, int64_t column, int64_t row) {{ return got.column == column && got.row == row; }}"));
+        }
+        if has_grid {
+            test.line(format!(
             "static bool is_point({name}_point got, double x, double y) {{ return got.x == x && got.y == y; }}"
         ))
         .gap();
+        }
         test.line("int main(void) {").inside(|out| {
-            out.line(format!("const {name}_grid *grid = {name}_grid_of_map({});", checks.map));
-            out.line("int64_t index = 0;").line(format!("{name}_cell cell = {{0, 0}};"));
-            out.lines(asserts(&c, checks)).line("(void)index;").line("(void)cell;").line("return 0;");
+            if has_grid {
+                out.line(format!("const {name}_grid *grid = {name}_grid_of_map({});", checks.map));
+                out.line("int64_t index = 0;").line(format!("{name}_cell cell = {{0, 0}};"));
+            }
+            if plays {
+                out.line(format!("static {name}_game game;")).line(format!("static char text[{upper}_BOARD_SIZE];"));
+            }
+            out.lines(asserts(&c, checks));
+            if has_grid {
+                out.line("(void)index;").line("(void)cell;");
+            }
+            out.line("return 0;");
         });
         test.line("}");
         let file = |ending: &str, text: String| File { name: format!("{name}{ending}"), text };

@@ -5,7 +5,7 @@ use crate::names::KindName;
 use crate::printer::{
     Deed, Lines, Printer, Syntax, Tester, asserts, body, camel, double, expr, head, literal, number, quoted,
 };
-use crate::tests_of::Checks;
+use crate::tests_of::{Checks, Play};
 use crate::tree::{Expr, Game, List, Method, Module, Store, Type, Values};
 use magpie_core::grid::Ended;
 use magpie_core::space::{Cell, Heading, Where};
@@ -113,6 +113,9 @@ impl Syntax for Script<'_> {
     }
     fn letter_at(&self, text: &str, place: &str) -> String {
         format!("letterAt({text}, {place})")
+    }
+    fn begins(&self, text: &str, wanted: &str) -> String {
+        format!("{text}.startsWith({})", self.text(wanted))
     }
     fn drawing(&self, line: &str) -> String {
         format!("this._drawing({line})")
@@ -412,6 +415,17 @@ const DRAWS: &str = "
 }";
 
 impl Tester for Script<'_> {
+    fn played(&self, play: &Play) -> Vec<String> {
+        let list = |lines: &[String]| lines.iter().map(|line| self.text(line)).collect::<Vec<_>>().join(", ");
+        let mut out = vec!["{".into(), format!("    const game = Game.onBoardOf([{}]);", list(&play.board))];
+        out.extend(play.inputs.iter().map(|word| format!("    game.input(\"{word}\");")));
+        out.push(format!("    assert.deepStrictEqual(game.board(), [{}]);", list(&play.ends)));
+        out.extend(
+            play.counters.iter().map(|(name, value)| format!("    assert.strictEqual(game.{}, {value});", camel(name))),
+        );
+        out.push("}".into());
+        out
+    }
     fn ask(&self, name: &str, arguments: &[String]) -> String {
         format!("grid.{}({})", camel(name), arguments.join(", "))
     }
@@ -522,8 +536,14 @@ impl Printer for Script<'_> {
             format!("// node {name}_test.mjs")
         });
         test.lines(head(module, "//")).gap().line("import assert from \"node:assert\";");
-        test.line(format!("import {{ Grid }} from \"./{name}.{import}\";")).gap();
-        test.line(format!("const grid = Grid.ofMap({});", checks.map)).lines(asserts(self, checks));
+        let (has_grid, has_game) = (!module.methods.is_empty(), module.game.is_some());
+        let names: Vec<&str> =
+            [("Game", has_game), ("Grid", has_grid)].into_iter().filter_map(|(name, is)| is.then_some(name)).collect();
+        test.line(format!("import {{ {} }} from \"./{name}.{import}\";", names.join(", "))).gap();
+        if has_grid {
+            test.line(format!("const grid = Grid.ofMap({});", checks.map));
+        }
+        test.lines(asserts(self, checks));
         vec![
             File { name: format!("{name}.{ending}"), text: out.text() },
             File { name: format!("{name}_test.{ending}"), text: test.text() },

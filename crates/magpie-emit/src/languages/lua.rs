@@ -3,7 +3,7 @@
 use crate::File;
 use crate::names::KindName;
 use crate::printer::{Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, quoted};
-use crate::tests_of::Checks;
+use crate::tests_of::{Checks, Play};
 use crate::tree::{Expr, Game, List, Method, Module, Store, Type, Values};
 use magpie_core::grid::Ended;
 use magpie_core::space::{Cell, Heading, Where};
@@ -122,6 +122,12 @@ impl Syntax for Lua<'_> {
     }
     fn letter_at(&self, text: &str, place: &str) -> String {
         format!("({text}:byte({}) or 0)", behind(place))
+    }
+    fn begins(&self, text: &str, wanted: &str) -> String {
+        format!("{text}:sub(1, {}) == {}", wanted.len(), self.text(wanted))
+    }
+    fn adds_up(&self) -> bool {
+        false
     }
     fn drawing(&self, line: &str) -> String {
         format!("self:_drawing({line})")
@@ -386,6 +392,15 @@ end";
 
 
 impl Tester for Lua<'_> {
+    fn played(&self, play: &Play) -> Vec<String> {
+        let list = |lines: &[String]| lines.iter().map(|line| self.text(line)).collect::<Vec<_>>().join(", ");
+        let mut out = vec!["do".into(), format!("    local game = Game.on_board_of({{ {} }})", list(&play.board))];
+        out.extend(play.inputs.iter().map(|word| format!("    game:input(\"{word}\")")));
+        out.push(format!("    same(game:board(), {{ {} }})", list(&play.ends)));
+        out.extend(play.counters.iter().map(|(name, value)| format!("    assert(game.{name} == {value})")));
+        out.push("end".into());
+        out
+    }
     fn ask(&self, name: &str, arguments: &[String]) -> String {
         format!("grid:{name}({})", arguments.join(", "))
     }
@@ -455,14 +470,25 @@ impl Printer for Lua<'_> {
         let name = &module.name;
         let mut test = Lines::default();
         test.line(format!("-- lua5.4 {name}_test.lua")).lines(head(module, "--")).gap();
-        test.line(format!("local Grid = require(\"{name}\").Grid")).gap();
+        let (has_grid, has_game) = (!module.methods.is_empty(), module.game.is_some());
+        if has_grid {
+            test.line(format!("local Grid = require(\"{name}\").Grid"));
+        }
+        if has_game {
+            test.line(format!("local Game = require(\"{name}\").Game"));
+        }
+        test.gap();
         test.line("local function same(got, wanted)").inside(|out| {
             out.line("for key, value in pairs(wanted) do").inside(|out| {
                 out.line("assert(got[key] == value)");
             });
             out.line("end");
         });
-        test.line("end").gap().line(format!("local grid = Grid.of_map({})", checks.map)).lines(asserts(self, checks));
+        test.line("end").gap();
+        if has_grid {
+            test.line(format!("local grid = Grid.of_map({})", checks.map));
+        }
+        test.lines(asserts(self, checks));
         vec![
             File { name: format!("{name}.lua"), text: out.text() },
             File { name: format!("{name}_test.lua"), text: test.text() },

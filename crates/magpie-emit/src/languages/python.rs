@@ -5,7 +5,7 @@ use crate::names::KindName;
 use crate::printer::{
     Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, quoted, upper,
 };
-use crate::tests_of::Checks;
+use crate::tests_of::{Checks, Play};
 use crate::tree::{Expr, Game, List, Method, Module, Store, Type, Values};
 use magpie_core::grid::Ended;
 use magpie_core::space::{Cell, Heading, Where};
@@ -118,6 +118,9 @@ impl Syntax for Python<'_> {
     fn comment(&self, text: &str) -> String {
         format!("# {text}")
     }
+    fn letter(&self, letter: char) -> String {
+        format!("ord(\"{letter}\")")
+    }
     fn boolean(&self, value: bool) -> String {
         if value { "True".into() } else { "False".into() }
     }
@@ -129,6 +132,9 @@ impl Syntax for Python<'_> {
     }
     fn letter_at(&self, text: &str, place: &str) -> String {
         format!("_letter_at({text}, {place})")
+    }
+    fn begins(&self, text: &str, wanted: &str) -> String {
+        format!("{text}.startswith({})", self.text(wanted))
     }
     fn drawing(&self, line: &str) -> String {
         format!("self._drawing({line})")
@@ -357,6 +363,14 @@ def _draw_below(self, end: int) -> int:
 
 
 impl Tester for Python<'_> {
+    fn played(&self, play: &Play) -> Vec<String> {
+        let list = |lines: &[String]| lines.iter().map(|line| self.text(line)).collect::<Vec<_>>().join(", ");
+        let mut out = vec![format!("game = Game.on_board_of([{}])", list(&play.board))];
+        out.extend(play.inputs.iter().map(|word| format!("game.input(\"{word}\")")));
+        out.push(format!("assert game.board() == [{}]", list(&play.ends)));
+        out.extend(play.counters.iter().map(|(name, value)| format!("assert game.{name} == {value}")));
+        out
+    }
     fn ask(&self, name: &str, arguments: &[String]) -> String {
         format!("grid.{name}({})", arguments.join(", "))
     }
@@ -461,8 +475,16 @@ impl Printer for Python<'_> {
         let mut test = Lines::default();
         test.line(format!("# python3 {name}_test.py")).lines(head(module, "#"));
         let kind = if module.kinds.is_empty() { "" } else { "Kind, " };
-        test.line(format!("from {name} import Cell, Grid, {kind}Point, Where")).gap();
-        test.line(format!("grid = Grid.of_map({})", checks.map)).lines(asserts(self, checks));
+        let (has_grid, has_game) = (!module.methods.is_empty(), module.game.is_some());
+        let mut names = if has_grid { format!("Cell, Grid, {kind}Point, Where") } else { String::new() };
+        if has_game {
+            names = if has_grid { names.replace("Grid", "Game, Grid") } else { "Game".into() };
+        }
+        test.line(format!("from {name} import {names}")).gap();
+        if has_grid {
+            test.line(format!("grid = Grid.of_map({})", checks.map));
+        }
+        test.lines(asserts(self, checks));
         vec![
             File { name: format!("{name}.py"), text: out.text() },
             File { name: format!("{name}_test.py"), text: test.text() },

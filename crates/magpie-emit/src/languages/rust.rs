@@ -5,7 +5,7 @@ use crate::names::KindName;
 use crate::printer::{
     Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, pascal, quoted,
 };
-use crate::tests_of::Checks;
+use crate::tests_of::{Checks, Play};
 use crate::tree::{Expr, Game, GameField, List, Method, Module, Number, Store, Type, Values};
 use magpie_core::grid::Ended;
 use magpie_core::space::{Cell, Heading, Where};
@@ -147,6 +147,9 @@ impl Syntax for Rust {
     }
     fn letter_at(&self, text: &str, place: &str) -> String {
         format!("letter_at({text}, {place})")
+    }
+    fn begins(&self, text: &str, wanted: &str) -> String {
+        format!("{text}.starts_with({})", self.text(wanted))
     }
     fn drawing(&self, line: &str) -> String {
         format!("self.drawing({line})")
@@ -532,6 +535,15 @@ impl Printer for Rust {
 }
 
 impl Tester for Rust {
+    fn played(&self, play: &Play) -> Vec<String> {
+        let list = |lines: &[String]| lines.iter().map(|line| self.text(line)).collect::<Vec<_>>().join(", ");
+        let mut out = vec!["{".into(), format!("    let mut game = Game::on_board_of(&[{}]);", list(&play.board))];
+        out.extend(play.inputs.iter().map(|word| format!("    game.input(\"{word}\");")));
+        out.push(format!("    assert_eq!(game.board(), [{}]);", list(&play.ends)));
+        out.extend(play.counters.iter().map(|(name, value)| format!("    assert_eq!(game.{name}, {value});")));
+        out.push("}".into());
+        out
+    }
     fn ask(&self, name: &str, arguments: &[String]) -> String {
         format!("grid.{name}({})", arguments.join(", "))
     }
@@ -563,7 +575,10 @@ fn test(module: &Module, checks: &Checks) -> File {
     out.lines(head(module, "//")).gap().line(format!("mod {name};")).gap().line(format!("use {name}::*;")).gap();
     out.line("fn main() {");
     out.inside(|out| {
-        out.line(format!("let grid = Grid::of_map({});", checks.map)).lines(asserts(&Rust, checks));
+        if !module.methods.is_empty() {
+            out.line(format!("let grid = Grid::of_map({});", checks.map));
+        }
+        out.lines(asserts(&Rust, checks));
     });
     out.line("}");
     File { name: format!("{name}_test.rs"), text: out.text() }
