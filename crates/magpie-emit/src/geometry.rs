@@ -181,7 +181,8 @@ impl Maker<'_> {
         let xy = || vec![("x", Type::Float), ("y", Type::Float)];
         let cell = || vec![("cell", Type::Cell)];
         let method = |name, doc, params, returns, body| Method::new(name, doc, params, returns, body);
-        let mut place = vec![Stmt::Let("cell".into(), Type::Cell, Expr::Call("world_to_cell".into(), vec![var("x"), var("y")]))];
+        let mut place =
+            vec![Stmt::Let("cell".into(), Type::Cell, Expr::Call("world_to_cell".into(), vec![var("x"), var("y")]))];
         place.extend(self.place(true));
         let clamp = |line: &'static str, count: &'static str| {
             let last = sub(Expr::Own(count.into()), Expr::Int(1));
@@ -192,7 +193,10 @@ impl Maker<'_> {
             Stmt::Return(Expr::Make(Type::Cell, vec![clamp("column", "columns"), clamp("row", "rows")])),
         ];
         let inside = |line: &'static str, count: &'static str| {
-            [binary(Op::AtLeast, of("cell", line), Expr::Int(0)), binary(Op::Less, of("cell", line), Expr::Own(count.into()))]
+            [
+                binary(Op::AtLeast, of("cell", line), Expr::Int(0)),
+                binary(Op::Less, of("cell", line), Expr::Own(count.into())),
+            ]
         };
         let inside = all([inside("column", "columns"), inside("row", "rows")].concat());
         let corner_y = if self.book.geometry.row_sign() < 0.0 {
@@ -200,7 +204,8 @@ impl Maker<'_> {
         } else {
             of("corner", "y")
         };
-        let rect = vec![of("corner", "x"), corner_y, Expr::Const("CELL_WIDTH".into()), Expr::Const("CELL_HEIGHT".into())];
+        let rect =
+            vec![of("corner", "x"), corner_y, Expr::Const("CELL_WIDTH".into()), Expr::Const("CELL_HEIGHT".into())];
         let boxed = vec![
             Stmt::Let("corner".into(), Type::Point, Expr::Call("cell_to_corner".into(), vec![var("cell")])),
             Stmt::Return(Expr::Make(Type::Rect, rect)),
@@ -242,10 +247,16 @@ impl Maker<'_> {
             add(mul(of("cell", "column"), Expr::Own("rows".into())), of("cell", "row"))
         };
         let off = Expr::Not(Box::new(Expr::Call("inside".into(), vec![var("cell")])));
-        Method::new("cell_to_index", "The place of a cell in the flat array, nothing off the board.", vec![("cell", Type::Cell)], Type::Option(Box::new(Type::Int)), vec![
+        Method::new(
+            "cell_to_index",
+            "The place of a cell in the flat array, nothing off the board.",
+            vec![("cell", Type::Cell)],
+            Type::Option(Box::new(Type::Int)),
+            vec![
                 when(off, vec![Stmt::Return(Expr::Nothing)]),
                 Stmt::Return(Expr::Some(Box::new(self.with_first(place)))),
-            ])
+            ],
+        )
     }
 
     fn unindex(&self) -> Method {
@@ -263,7 +274,13 @@ impl Maker<'_> {
         }
         body.push(when(off, vec![Stmt::Return(Expr::Nothing)]));
         body.push(Stmt::Return(Expr::Some(Box::new(Expr::Make(Type::Cell, parts)))));
-        Method::new("index_to_cell", "The cell at a place in the flat array, nothing where there is none.", vec![("index", Type::Int)], Type::Option(Box::new(Type::Cell)), body)
+        Method::new(
+            "index_to_cell",
+            "The cell at a place in the flat array, nothing where there is none.",
+            vec![("index", Type::Int)],
+            Type::Option(Box::new(Type::Cell)),
+            body,
+        )
     }
 
     /// The way between window and world.
@@ -288,12 +305,14 @@ impl Maker<'_> {
             let scaled = self.times(self.times(from, "ZOOM"), scale);
             self.div_by(add(scaled, Expr::Const(bar.into())), "DENSITY")
         };
-        let from_y = if is_up { sub(Expr::Const("CAMERA_Y".into()), var("y")) } else { self.less(var("y"), "CAMERA_Y") };
+        let from_y =
+            if is_up { sub(Expr::Const("CAMERA_Y".into()), var("y")) } else { self.less(var("y"), "CAMERA_Y") };
         let to_window = vec![Stmt::Return(Expr::Make(
             Type::Point,
             vec![back(self.less(var("x"), "CAMERA_X"), "SCALE_X", "BAR_X"), back(from_y, "SCALE_Y", "BAR_Y")],
         ))];
-        let world = || Stmt::Let("world".into(), Type::Point, Expr::Call("window_to_world".into(), vec![var("x"), var("y")]));
+        let world =
+            || Stmt::Let("world".into(), Type::Point, Expr::Call("window_to_world".into(), vec![var("x"), var("y")]));
         // Without a hotspot a touch and a piece lie alike.
         let bare = self.has_hotspot();
         let (cell_at, where_at) = if bare { ("cell_at", "where_at") } else { ("world_to_cell", "world_where") };

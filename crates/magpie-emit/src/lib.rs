@@ -19,6 +19,8 @@ pub use languages::Language;
 pub use names::{module_name, renamed};
 
 use magpie_core::Rulebook;
+use magpie_core::vectors::Vector;
+use std::sync::Arc;
 
 /// Words in the first lines of everything that is emitted.
 pub const EMITTED: &str = "emitted by rapid-magpie";
@@ -53,28 +55,43 @@ pub fn counter_fields(book: &Rulebook, language: Language) -> Vec<String> {
     names::counters(book, language).into_iter().map(styled).collect()
 }
 
-/// What is written, and what is not.
+/// What is written.
 #[derive(Clone, Debug)]
 pub struct Emitted {
     /// The module and its test program.
     pub files: Vec<File>,
-    /// Statements that need what is not covered; they are left out.
-    pub uncovered: Vec<Uncovered>,
     /// Counters whose fields have other names, with these.
     pub renamed: Vec<(String, String)>,
 }
 
+/// Statements of a rulebook that need what is not covered.
+pub fn not_covered(book: &Rulebook, source: &str) -> Vec<Uncovered> {
+    game::covered(book, source).1
+}
+
+/// The vectors of `step` and `rows` for what is covered of a rulebook; they are searched for, which takes a while.
+pub fn situations(book: &Rulebook, source: &str) -> Vec<Vector> {
+    let (book, _) = game::covered(book, source);
+    tests_of::situations_of(&Arc::new(book))
+}
+
 /// A rulebook, a map of it from 0, as code in a language: a module, and a test program with vectors in it. `file` is the name of
-/// the rulebook's file, `source` its text.
-pub fn emit(book: &Rulebook, source: &str, map: usize, file: &str, language: Language, part: Part) -> Emitted {
+/// the rulebook's file, `source` its text, `plays` are vectors of [`situations`].
+pub fn emit(
+    book: &Rulebook,
+    source: &str,
+    map: usize,
+    file: &str,
+    (language, part): (Language, Part),
+    plays: &[Vector],
+) -> Emitted {
     let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
     let mut module = geometry::module(book, file, &module_name(stem, language));
     let mut checks = tests_of::checks(book, map);
-    let (mut uncovered, mut renamed) = (Vec::new(), Vec::new());
+    let mut renamed = Vec::new();
     if part != Part::Geometry {
         let (book, left_out) = game::covered(book, source);
-        uncovered = left_out;
-        let told = uncovered.iter().map(|found| format!("line {}: {}", found.line, found.what)).collect();
+        let told = left_out.iter().map(|found| format!("line {}: {}", found.line, found.what)).collect();
         let counters = names::counters(&book, language);
         renamed = names::renamed_counters(&book, language);
         module.kinds = names::kinds(&book);
@@ -83,9 +100,9 @@ pub fn emit(book: &Rulebook, source: &str, map: usize, file: &str, language: Lan
             module.methods.clear();
             checks.all.clear();
         }
-        let book = std::sync::Arc::new(book);
-        checks.all.extend(tests_of::plays(&book, &|letter| game::letter(&book, letter), &counters));
+        let book = Arc::new(book);
+        checks.all.extend(tests_of::plays(&book, plays, &|letter| game::letter(&book, letter), &counters));
         module.game = Some(made);
     }
-    Emitted { files: language.printer().files(&module, &checks), uncovered, renamed }
+    Emitted { files: language.printer().files(&module, &checks), renamed }
 }

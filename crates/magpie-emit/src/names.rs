@@ -35,7 +35,10 @@ pub fn counters(book: &Rulebook, language: Language) -> Vec<Name> {
 /// Counters that the language, or everything emitted, has the name of, with the names that they get.
 pub fn renamed_counters(book: &Rulebook, language: Language) -> Vec<(String, String)> {
     let named = book.counters.iter().map(|counter| counter.name.clone()).zip(counters(book, language));
-    named.filter(|(word, name)| name.ends_with('_') && word.replace('-', "_") != **name).map(|(word, name)| (word, name.into())).collect()
+    named
+        .filter(|(word, name)| name.ends_with('_') && word.replace('-', "_") != **name)
+        .map(|(word, name)| (word, name.into()))
+        .collect()
 }
 
 /// Names in lower case that a module cannot have, with blanks between them, besides keywords.
@@ -45,9 +48,7 @@ const fn taken(language: Language) -> &'static str {
         Language::C => "assert math stdbool stdint stdlib string",
         Language::Cpp => "main",
         // Types of everything emitted: names begin in upper case there.
-        Language::CSharp => {
-            "system cell point rect piece move answer kind heading check outcome where grid game"
-        }
+        Language::CSharp => "system cell point rect piece move answer kind heading check outcome where grid game",
         Language::Python => "math sys typing enum",
         Language::Lua => "coroutine debug io math os package string table utf8",
         Language::Rust | Language::Js | Language::Ts => "",

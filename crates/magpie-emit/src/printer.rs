@@ -54,11 +54,21 @@ pub fn double(value: f64) -> String {
 /// The first words of everything that is emitted. Titles and names of files may hold anything: they stand in no first line,
 /// where some languages look for orders, and at no end of a line.
 pub fn head(module: &Module, comment: &str) -> Vec<String> {
-    vec![
-        format!("{comment} This was {EMITTED}, and is replaced where that is done again."),
-        format!("{comment} The same results as `rapid-magpie convert`, to the last bit."),
-        format!("{comment} The grid of {}, rulebook {}.", quoted(&module.title), quoted(&module.source)),
-    ]
+    let (title, source) = (quoted(&module.title), quoted(&module.source));
+    let mut lines = vec![format!("{comment} This was {EMITTED}, and is replaced where that is done again.")];
+    if !module.methods.is_empty() {
+        lines.push(format!("{comment} Positions come out as with `rapid-magpie convert`, to the last bit."));
+    }
+    match &module.game {
+        None => lines.push(format!("{comment} The grid of {title}, rulebook {source}.")),
+        Some(game) => {
+            lines.push(format!(
+                "{comment} The game {title}, rulebook {source}, played as `rapid-magpie play` plays it."
+            ));
+            lines.extend(game.left_out.iter().map(|told| format!("{comment} Not covered and left out: {told}.")));
+        }
+    }
+    lines
 }
 
 /// Lines with indents.
@@ -493,7 +503,9 @@ impl Writing<'_> {
                 out.inside(|out| self.block(inner, out));
                 self.end(out);
             }
-            Stmt::Assign(target, Expr::Binary(op @ (Op::Add | Op::Sub), old, by)) if **old == *target && syntax.adds_up() => {
+            Stmt::Assign(target, Expr::Binary(op @ (Op::Add | Op::Sub), old, by))
+                if **old == *target && syntax.adds_up() =>
+            {
                 out.line(format!("{} {}= {}{}", value_of(target), syntax.op(*op), value_of(by), syntax.end()));
             }
             Stmt::Assign(target, value) => {

@@ -2,11 +2,11 @@
 
 use crate::names::{KindName, kinds};
 use crate::tree::Name;
-use magpie_core::{Input, Rulebook};
+use magpie_core::mishap::Sort;
 use magpie_core::rulebook::Kind;
 use magpie_core::space::{Cell, Position, Where};
-use magpie_core::mishap::Sort;
 use magpie_core::vectors::{Asking, Vector, convert, index, situations};
+use magpie_core::{Input, Rulebook};
 use std::sync::Arc;
 
 /// Most vectors of each sort.
@@ -42,12 +42,21 @@ pub struct Play {
     pub counters: Vec<(Name, i64)>,
 }
 
-/// The vectors of `step` and `rows` of a rulebook that is covered, played on boards of their own.
-pub fn plays(book: &Arc<Rulebook>, letters: &dyn Fn(char) -> Option<char>, counters: &[Name]) -> Vec<Check> {
+/// The vectors of `step` and `rows` of a rulebook that is covered.
+pub fn situations_of(book: &Arc<Rulebook>) -> Vec<Vector> {
     let sorts = [&[Sort::Bounds, Sort::Meeting, Sort::Keeping][..], &[Sort::Turn]];
-    let found = sorts.iter().filter_map(|sorts| situations(book, sorts, MOST)).flat_map(|vectors| vectors.all);
-    let play = |vector: Vector| {
-        let Asking::Situation(situation) = vector.asks else { return None };
+    sorts.iter().filter_map(|sorts| situations(book, sorts, MOST)).flat_map(|vectors| vectors.all).collect()
+}
+
+/// Vectors as boards of their own to be played.
+pub fn plays(
+    book: &Arc<Rulebook>,
+    vectors: &[Vector],
+    letters: &dyn Fn(char) -> Option<char>,
+    counters: &[Name],
+) -> Vec<Check> {
+    let play = |vector: &Vector| {
+        let Asking::Situation(situation) = &vector.asks else { return None };
         let ends = situation.ends(book)?;
         let line = |line: &String| line.chars().map(letters).collect::<Option<String>>();
         let is_word = |input: &Input| !matches!(input, Input::Undo | Input::Wait(_));
@@ -61,7 +70,7 @@ pub fn plays(book: &Arc<Rulebook>, letters: &dyn Fn(char) -> Option<char>, count
             counters: counters.iter().cloned().zip(ends.counters).collect(),
         }))
     };
-    found.filter_map(play).collect()
+    vectors.iter().filter_map(play).collect()
 }
 
 /// All checks, and the map on which they hold, counted from 1.

@@ -5,6 +5,7 @@
 mod support;
 
 use std::fmt::Write as _;
+use std::path::Path;
 use support::languages::{emitted, languages, names, shell};
 use support::{demos, run};
 
@@ -16,10 +17,12 @@ fn every_language_holds_its_own_vectors() {
     let odd = folder.path().join("odd.magpie");
     std::fs::write(&odd, ODD).unwrap();
     let demo = |stem: &str| demos().join(format!("{stem}.magpie"));
-    for book in [demo("kiosk"), demo("cog-loft"), demo("glass-mender"), odd] {
+    for (book, part) in
+        [(demo("kiosk"), "geometry"), (demo("cog-loft"), "all"), (demo("damp-wall"), "board"), (odd, "all")]
+    {
         let stem = book.file_stem().unwrap().to_str().unwrap();
         for (language, ending, command) in &here {
-            let told = emitted(folder.path(), &book, language);
+            let told = emitted(folder.path(), &book, language, part);
             let (name, main) = names(language, stem);
             let out = folder.path().join(language);
             assert!(
@@ -32,7 +35,14 @@ fn every_language_holds_its_own_vectors() {
             // One vector made wrong: the program notices.
             let path = out.join(format!("{main}.{ending}"));
             let text = std::fs::read_to_string(&path).unwrap();
-            let line = text.lines().find(|line| line.contains("to_cell(") || line.contains("ToCell(")).unwrap();
+            let is_vector = |line: &&str| {
+                line.contains("to_cell(")
+                    || line.contains("ToCell(")
+                    || line.contains("laths ==")
+                    || line.contains("laths,")
+                    || line.contains("Laths ==")
+            };
+            let line = text.lines().find(is_vector).unwrap();
             let digit = line.rfind(|c: char| c.is_ascii_digit()).unwrap();
             let wrong = format!("{}7{}", &line[..digit], &line[digit + 1..]);
             std::fs::write(&path, text.replacen(line, &wrong, 1)).unwrap();
@@ -107,7 +117,7 @@ fn ten_thousand_positions_of_an_odd_geometry_are_alike_to_the_last_bit() {
     let mut tested = 0;
     for (language, ending, command) in languages() {
         let Some(text) = driver(language) else { continue };
-        emitted(folder.path(), &book, language);
+        emitted(folder.path(), &book, language, "geometry");
         let out = folder.path().join(language);
         std::fs::write(out.join(format!("driver.{ending}")), text).unwrap();
         let command = command.replace("NAME", "odd").replace("MAIN", "driver") + " < ../asked";
@@ -137,7 +147,9 @@ fn ten_thousand_positions_of_an_odd_geometry_are_alike_to_the_last_bit() {
 fn only_what_was_emitted_is_replaced() {
     let folder = tempfile::tempdir().unwrap();
     let book = demos().join("cog-loft.magpie");
-    let emit = || run(folder.path(), &["emit", book.to_str().unwrap(), "--lang", "python", "--out", "out"]);
+    let emit = || {
+        run(folder.path(), &["emit", book.to_str().unwrap(), "--lang", "python", "--part", "geometry", "--out", "out"])
+    };
     assert_eq!(emit().0, 0);
     assert_eq!(emit().0, 0, "again");
     let own = folder.path().join("out/cog_loft.py");
@@ -148,7 +160,8 @@ fn only_what_was_emitted_is_replaced() {
     // A name that the language has for itself, and more cells than are written.
     let text = std::fs::read_to_string(&book).unwrap();
     std::fs::write(folder.path().join("class.magpie"), &text).unwrap();
-    let (code, text, errors) = run(folder.path(), &["emit", "class.magpie", "--lang", "python", "--out", "out"]);
+    let (code, text, errors) =
+        run(folder.path(), &["emit", "class.magpie", "--lang", "python", "--part", "geometry", "--out", "out"]);
     assert!(code == 0 && text.contains("class_.py") && errors.contains("the module is `class_`"), "{text} {errors}");
     let wide = "game \"Yard\"\ncell 24 px\nkinds\n  plank . floor\nground plank\nmap \"One\" 257 x 256 of plank\n";
     std::fs::write(folder.path().join("wide.magpie"), wide).unwrap();

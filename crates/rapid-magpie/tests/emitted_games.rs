@@ -5,11 +5,11 @@
 mod support;
 
 use magpie_core::rulebook::{Rulebook, Trigger};
-use magpie_emit::Language;
+use magpie_emit::{Language, Part};
 use std::path::Path;
+use support::demos;
 use support::languages::{languages, names, shell};
 use support::players::{Player, file};
-use support::{demos, run};
 
 /// Random numbers of a test.
 struct Dice(u64);
@@ -37,7 +37,9 @@ fn words(book: &Rulebook, count: usize, dice: &mut Dice) -> Vec<String> {
             let mut at = || format!("{},{}", dice.below(12) as i64 - 1, dice.below(10) as i64 - 1);
             let (one, other) = (at(), at());
             match dice.below(40) {
-                0 => ["key:q", "alt", "tap:1", "sideways", "key:", "drag:1,1", "tap:-1,9999999999999999", "next"][dice.below(8)].into(),
+                0 => ["key:q", "alt", "tap:1", "sideways", "key:", "drag:1,1", "tap:-1,9999999999999999", "next"]
+                    [dice.below(8)]
+                .into(),
                 1 => "restart".into(),
                 2 | 3 => "next".into(),
                 4..=19 if touched => format!("tap:{one}"),
@@ -69,7 +71,8 @@ impl<'p> Made<'p> {
     fn new(folder: &Path, player: &'p Player, (language, ending, command): &(&str, &str, String)) -> Self {
         let (_, of) = Language::ALL.into_iter().find(|(word, _)| word == language).unwrap();
         let program = player.program(of);
-        let program = if *language == "ts" { program.replace("show(taken) {", "show(taken: string) {") } else { program };
+        let program =
+            if *language == "ts" { program.replace("show(taken) {", "show(taken: string) {") } else { program };
         std::fs::write(file(folder, language, ending), program).unwrap();
         let command = command.replace("NAME", player.name).replace("MAIN", "player");
         let mut steps: Vec<&str> = command.split(" && ").collect();
@@ -85,7 +88,8 @@ impl<'p> Made<'p> {
 
     /// Plays words: the game stands as the model's after each.
     fn plays(&self, map: usize, words: &[String]) {
-        std::fs::write(self.folder.join("words"), words.iter().map(|word| format!("{word}\n")).collect::<String>()).unwrap();
+        std::fs::write(self.folder.join("words"), words.iter().map(|word| format!("{word}\n")).collect::<String>())
+            .unwrap();
         let ran = shell(&self.folder, &format!("{} < words", self.run));
         let at = self.folder.display();
         assert!(ran.status.success(), "{at}: {}", String::from_utf8_lossy(&ran.stderr));
@@ -97,17 +101,30 @@ impl<'p> Made<'p> {
 fn alike(player: &Player, map: usize, words: &[String], language: &str, said: &[String]) {
     let right = player.model(map, words);
     for (at, (right, said)) in right.iter().zip(said).enumerate() {
-        assert_eq!(right, said, "{} map {} in {language} after {at} words: {:?}", player.name, map + 1, &words[at.saturating_sub(5)..at]);
+        assert_eq!(
+            right,
+            said,
+            "{} map {} in {language} after {at} words: {:?}",
+            player.name,
+            map + 1,
+            &words[at.saturating_sub(5)..at]
+        );
     }
     assert_eq!(right.len(), said.len(), "{} in {language}", player.name);
 }
 
-fn emit(folder: &Path, path: &Path, language: &str, map: usize) -> (i32, String) {
-    let out = folder.join(language);
-    let number = (map + 1).to_string();
-    let arguments = ["emit", path.to_str().unwrap(), "--lang", language, "--map", &number, "--out", out.to_str().unwrap()];
-    let (code, _, errors) = run(folder, &arguments);
-    (code, errors)
+/// Writes a module; false where the rulebook is not covered whole.
+fn emit(folder: &Path, (book, text): (&Rulebook, &str), file: &str, language: &str, map: usize) -> bool {
+    let (_, of) = Language::ALL.into_iter().find(|(word, _)| *word == language).unwrap();
+    if !magpie_emit::not_covered(book, text).is_empty() {
+        return false;
+    }
+    let emitted = magpie_emit::emit(book, text, map, file, (of, Part::All), &[]);
+    std::fs::create_dir_all(folder.join(language)).unwrap();
+    for file in emitted.files {
+        std::fs::write(folder.join(language).join(file.name), file.text).unwrap();
+    }
+    true
 }
 
 #[test]
@@ -122,15 +139,17 @@ fn demos_are_played_as_the_model_plays_them() {
     for stem in stems {
         let path = demos().join(format!("{stem}.magpie"));
         let folder = tempfile::tempdir().unwrap();
-        let (code, errors) = emit(folder.path(), &path, "rust", 0);
-        if code == 1 {
-            println!("{stem} is not covered: {errors}");
+        let text = std::fs::read_to_string(&path).unwrap();
+        let book =
+            magpie_core::read_text(&text, &|name| std::fs::read(demos().join(name)).map_err(|error| error.to_string()))
+                .rulebook
+                .unwrap();
+        let file = format!("{stem}.magpie");
+        if !emit(folder.path(), (&book, &text), &file, "rust", 0) {
+            println!("{stem} is not covered: {:?}", magpie_emit::not_covered(&book, &text));
             continue;
         }
-        assert_eq!(code, 0, "{errors}");
         covered += 1;
-        let text = std::fs::read_to_string(&path).unwrap();
-        let book = magpie_core::read_text(&text, &|name| std::fs::read(demos().join(name)).map_err(|error| error.to_string())).rulebook.unwrap();
         let mut tapes: Vec<(usize, Vec<String>)> = Vec::new();
         for number in 1..10 {
             let path = demos().join(format!("{stem}-{number}.jsonl"));
@@ -150,8 +169,7 @@ fn demos_are_played_as_the_model_plays_them() {
         maps.dedup();
         let play = |found: &(&'static str, &'static str, String)| {
             for map in &maps {
-                let (code, errors) = emit(folder.path(), &path, found.0, *map);
-                assert_eq!(code, 0, "{errors}");
+                assert!(emit(folder.path(), (&book, &text), &file, found.0, *map));
                 let (name, _) = names(found.0, &stem);
                 let player = Player { book: &book, name: &name, seed: None };
                 let made = Made::new(folder.path(), &player, found);
@@ -197,13 +215,32 @@ fn random_book(dice: &mut Dice) -> (String, Rulebook) {
         text += &format!("map \"M{number}\"\n");
         for row in 0..rows {
             let line: String = (0..columns)
-                .map(|column| if (row, column) == (1, 1) { 'A' } else { "......:_#BBCCCde& ".chars().nth(dice.below(17)).unwrap() })
+                .map(|column| {
+                    if (row, column) == (1, 1) {
+                        'A'
+                    } else {
+                        "......:_#BBCCCde& ".chars().nth(dice.below(17)).unwrap()
+                    }
+                })
                 .collect();
-            text += &format!("  {}\n", if line.trim().is_empty() { "....".into() } else { line.replacen(' ', ".", usize::from(line.starts_with(' '))) });
+            text += &format!(
+                "  {}\n",
+                if line.trim().is_empty() {
+                    "....".into()
+                } else {
+                    line.replacen(' ', ".", usize::from(line.starts_with(' ')))
+                }
+            );
         }
     }
     if dice.below(4) == 0 {
-        text += &format!("trail {} leaves {}, {} long{}\n", pick(dice, &["ada", "bob"]), pick(dice, &["dot", "cog", "eel"]), dice.below(4), pick(dice, &["", ", tail leaves last"]));
+        text += &format!(
+            "trail {} leaves {}, {} long{}\n",
+            pick(dice, &["ada", "bob"]),
+            pick(dice, &["dot", "cog", "eel"]),
+            dice.below(4),
+            pick(dice, &["", ", tail leaves last"])
+        );
     }
     let control = pick(dice, &["", "", ", no reverse", ", steering"]);
     text += &format!("control {} with arrows{control}\nrules\n", pick(dice, &["ada", "ada", "goods", "any"]));
@@ -228,7 +265,22 @@ fn random_rule(dice: &mut Dice) -> String {
     let pick = |dice: &mut Dice, all: &[&str]| all[dice.below(all.len())].to_owned();
     let kind = |dice: &mut Dice| pick(dice, &["ada", "bob", "cog", "dot", "eel", "hole"]);
     let who = |dice: &mut Dice| pick(dice, &["ada", "bob", "cog", "dot", "eel", "goods", "marks", "any", "hole"]);
-    let spot = |dice: &mut Dice| pick(dice, &["here", "tapped", "dropped", "chosen", "ahead of ada", "the cog", "the dot", "column 2 row 1", "column 0 row 2"]);
+    let spot = |dice: &mut Dice| {
+        pick(
+            dice,
+            &[
+                "here",
+                "tapped",
+                "dropped",
+                "chosen",
+                "ahead of ada",
+                "the cog",
+                "the dot",
+                "column 2 row 1",
+                "column 0 row 2",
+            ],
+        )
+    };
     let compass = |dice: &mut Dice| pick(dice, &["west", "east", "north", "south", "north-west", "south-east"]);
     let heading = |dice: &mut Dice| match dice.below(8) {
         0 => pick(dice, &["ahead", "back", "left", "right"]),
@@ -267,11 +319,19 @@ fn random_rule(dice: &mut Dice) -> String {
         3 | 4 => format!("turn {} into {}", pieces(dice), kind(dice)),
         5 => format!("place {} {}", kind(dice), place(dice)),
         6 => format!("spawn {} {}", kind(dice), place(dice)),
-        7..=9 => format!("add {} to {}", pick(dice, &["1", "2 - best", "count cog", "-1"]), pick(dice, &["score", "best", "seen"])),
+        7..=9 => format!(
+            "add {} to {}",
+            pick(dice, &["1", "2 - best", "count cog", "-1"]),
+            pick(dice, &["score", "best", "seen"])
+        ),
         10 => format!("set {} to {}", pick(dice, &["score", "best"]), pick(dice, &["0", "turns", "score + 1"])),
         11 => format!("grow {}", 1 + dice.below(2)),
         12 => format!("fall {} {}", who(dice), compass(dice)),
-        13 => format!("refill {} at {}", pick(dice, &["goods", "marks", "cog"]), pick(dice, &["north", "west", "south", "east"])),
+        13 => format!(
+            "refill {} at {}",
+            pick(dice, &["goods", "marks", "cog"]),
+            pick(dice, &["north", "west", "south", "east"])
+        ),
         14 | 15 => format!("signal \"{}\"", pick(dice, &["done", "late // no", "a\\b?"])),
         16 => pick(dice, &["win", "lose"]),
         _ => pick(dice, &["restart", "next map"]),
@@ -300,10 +360,34 @@ fn random_rule(dice: &mut Dice) -> String {
     };
     match dice.below(20) {
         0..=6 => {
-            let what = pick(dice, &["bob", "cog", "goods", "dot", "eel", "hole", "any", "edge", "void", "wall", "ada", "plank", "marks"]);
-            let plain = |dice: &mut Dice| pick(dice, &["stop", "pass", "swap", "take", "perish", "clash", "bounce", "slide", "wrap", "warp dot", "warp hole"]);
+            let what = pick(
+                dice,
+                &["bob", "cog", "goods", "dot", "eel", "hole", "any", "edge", "void", "wall", "ada", "plank", "marks"],
+            );
+            let plain = |dice: &mut Dice| {
+                pick(
+                    dice,
+                    &[
+                        "stop",
+                        "pass",
+                        "swap",
+                        "take",
+                        "perish",
+                        "clash",
+                        "bounce",
+                        "slide",
+                        "wrap",
+                        "warp dot",
+                        "warp hole",
+                    ],
+                )
+            };
             let verb = if dice.below(2) == 0 {
-                format!("shove{}{}", pick(dice, &["", " up to 1", " up to 2"]), if dice.below(2) == 0 { format!(" else {}", plain(dice)) } else { String::new() })
+                format!(
+                    "shove{}{}",
+                    pick(dice, &["", " up to 1", " up to 2"]),
+                    if dice.below(2) == 0 { format!(" else {}", plain(dice)) } else { String::new() }
+                )
             } else {
                 plain(dice)
             };
@@ -313,8 +397,18 @@ fn random_rule(dice: &mut Dice) -> String {
         7 => format!("{} off {}{}: {}", who(dice), who(dice), guard(dice), effects(dice)),
         8..=10 => {
             let what = match dice.below(7) {
-                0 => format!("{} full of {}{}", pick(dice, &["row", "column"]), who(dice), pick(dice, &["", " ignoring wall"])),
-                1 => format!("run of {} same {} in {}", 2 + dice.below(2), who(dice), pick(dice, &["rows", "columns", "both"])),
+                0 => format!(
+                    "{} full of {}{}",
+                    pick(dice, &["row", "column"]),
+                    who(dice),
+                    pick(dice, &["", " ignoring wall"])
+                ),
+                1 => format!(
+                    "run of {} same {} in {}",
+                    2 + dice.below(2),
+                    who(dice),
+                    pick(dice, &["rows", "columns", "both"])
+                ),
                 2 => format!("patch of {} same {}", 2 + dice.below(3), who(dice)),
                 3 => who(dice),
                 _ => format!("{} on {}", who(dice), who(dice)),
@@ -332,7 +426,11 @@ fn random_rule(dice: &mut Dice) -> String {
             format!("{event}{}: {}", guard(dice), actions(dice))
         }
         16 => format!("{} when {}", pick(dice, &["win", "lose"]), cond(dice)),
-        17 => format!("win when score > {}: {}", dice.below(9), pick(dice, &["next map", "add 1 to best", "spawn cog at random empty", "restart"])),
+        17 => format!(
+            "win when score > {}: {}",
+            dice.below(9),
+            pick(dice, &["next map", "add 1 to best", "spawn cog at random empty", "restart"])
+        ),
         18 => pick(dice, &["on key \"r\": restart", "on key \"n\": next map", "on key \"u\": undo"]),
         _ => format!("{} {}", pick(dice, &["always", "never"]), cond(dice)),
     }
@@ -361,15 +459,20 @@ fn random_rulebooks_are_played_as_the_model_plays_them() {
         let plain = Player { book: &book, name: "", seed: Some(7 + number) };
         let ends = plain.model(0, &words).iter().position(|line| line.contains("\tnever settles\t"));
         words.truncate(ends.unwrap_or(words.len()));
-        let pick = |list: &[&(&'static str, &'static str, String)], at: usize| (!list.is_empty()).then(|| list[at % list.len()].clone());
+        let pick = |list: &[&(&'static str, &'static str, String)], at: usize| {
+            (!list.is_empty()).then(|| list[at % list.len()].clone())
+        };
         let one = pick(&quick, number as usize);
         let other = if number % 10 == 0 { pick(&slow, number as usize / 10) } else { None };
         for found in one.iter().chain(&other) {
-            let (code, errors) = emit(folder.path(), &path, found.0, 0);
-            assert_eq!(code, 0, "{errors}\n{text}");
+            assert!(emit(folder.path(), (&book, &text), "odd-yard.magpie", found.0, 0));
             let (name, _) = names(found.0, "odd-yard");
-            let seeded = std::fs::read_to_string(folder.path().join(found.0).join(format!("{name}.{}", header(found)))).unwrap().contains("draws_at")
-                || std::fs::read_to_string(folder.path().join(found.0).join(format!("{name}.{}", header(found)))).unwrap().contains("rawsAt");
+            let seeded = std::fs::read_to_string(folder.path().join(found.0).join(format!("{name}.{}", header(found))))
+                .unwrap()
+                .contains("draws_at")
+                || std::fs::read_to_string(folder.path().join(found.0).join(format!("{name}.{}", header(found))))
+                    .unwrap()
+                    .contains("rawsAt");
             let player = Player { book: &book, name: &name, seed: seeded.then_some(7 + number) };
             let played = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
                 Made::new(folder.path(), &player, found).plays(0, &words);
@@ -382,8 +485,14 @@ fn random_rulebooks_are_played_as_the_model_plays_them() {
 
 /// Whether the model itself plays these words in a moment.
 fn settles_soon(path: &Path, words: &[String]) -> bool {
-    let words: Vec<&str> = words.iter().map(String::as_str).filter(|word| word.parse::<magpie_core::Input>().is_ok()).collect();
-    let command = format!("timeout 1 {} play {} --inputs '{}' > /dev/null 2>&1", support::PROGRAM, path.display(), words.join(" "));
+    let words: Vec<&str> =
+        words.iter().map(String::as_str).filter(|word| word.parse::<magpie_core::Input>().is_ok()).collect();
+    let command = format!(
+        "timeout 1 {} play {} --inputs '{}' > /dev/null 2>&1",
+        support::PROGRAM,
+        path.display(),
+        words.join(" ")
+    );
     shell(path.parent().unwrap(), &command).status.code() != Some(124)
 }
 
@@ -399,13 +508,4 @@ fn header(found: &(&str, &str, String)) -> &'static str {
         "python" => "py",
         _ => "lua",
     }
-}
-
-#[test]
-#[ignore = "prints a book of a round"]
-fn print_book() {
-    let number: u64 = std::env::var("MAGPIE_SEED").unwrap().parse().unwrap();
-    let mut dice = Dice(88_172_645_463_325_252 ^ (number * 0x9e37_79b9));
-    let (text, book) = random_book(&mut dice);
-    println!("{text}\n== {}", words(&book, 60, &mut dice).join(" "));
 }

@@ -129,6 +129,7 @@ fn nobody_comes_out_where_its_own_layer_is_taken() {
     assert_eq!(game.grid().picture(), ["#.b.."], "the first has gone in under the quay and stays there");
     let book = game.grid().book().clone();
     let buoy = book.kind_of_name("buoy").unwrap();
-    let drawn = (0..5).map(CellId).filter(|cell| game.grid().board().holds(*cell, book.set(book.controls[0].who))).count();
+    let drawn =
+        (0..5).map(CellId).filter(|cell| game.grid().board().holds(*cell, book.set(book.controls[0].who))).count();
     assert_eq!((game.grid().board().count(buoy), drawn), (2, 2));
 }

@@ -13,7 +13,7 @@ impl Writer<'_> {
             match effect {
                 Effect::Common(common) => {
                     self.common(common, view, &mut out);
-                    if self.leave(common, &mut out) {
+                    if Self::leave(common, &mut out) {
                         break;
                     }
                 }
@@ -41,7 +41,7 @@ impl Writer<'_> {
     }
 
     /// What ends the turn where it stands; true where nothing can come behind it.
-    fn leave(&self, common: &Common, out: &mut String) -> bool {
+    fn leave(common: &Common, out: &mut String) -> bool {
         match common {
             Common::Restart | Common::NextMap => {
                 let _ = writeln!(out, "return;");
@@ -161,7 +161,7 @@ impl Writer<'_> {
         let goal = self.goal(word, view, out);
         let (number, way, turned) = (self.local("number"), self.local("way"), self.local("turned"));
         let piece = format!("{found}[{number}]");
-        let of = self.heading_of(word, &piece, &goal);
+        let of = Self::heading_of(word, &piece, &goal);
         let _ = writeln!(
             out,
             "let {turned}: bool = false;\nfor {number} in 0 .. len({found}) {{\n    let {way}: int = {of};\n    if ({way} >= 0) {{\n        \
@@ -276,7 +276,7 @@ impl Writer<'_> {
         for action in first {
             granted = self.action(action, view, not_back, &mut out);
             if let Action::Common(common) = action {
-                if self.leave(common, &mut out) {
+                if Self::leave(common, &mut out) {
                     return out;
                 }
             } else if self.has("stops") {
@@ -401,7 +401,7 @@ impl Writer<'_> {
         let goal = self.goal(word, view, out);
         let [headings, ordered, ways, number, piece, way, left] =
             ["headings", "ordered", "ways", "number", "piece", "way", "left"].map(|name| self.local(name));
-        let of = self.heading_of(word, &format!("{found}[{number}]"), &goal);
+        let of = Self::heading_of(word, &format!("{found}[{number}]"), &goal);
         let _ = writeln!(
             out,
             "{}let {headings}: list;\nfor {number} in 0 .. len({found}) {{\n    push({headings}, {of});\n}}\nlet {ordered}: list;\nlet {ways}: list;\n\
@@ -414,8 +414,10 @@ impl Writer<'_> {
                 let again = match word {
                     HeadingWord::Toward(spot) | HeadingWord::Along(spot) if times > 1 => {
                         let spot = self.spot(spot, view);
-                        let of = self.heading_of(word, &piece, &spot);
-                        format!("        {way} = {of};\n        if ({way} < 0) {{\n            {left} = 0;\n        }}\n")
+                        let of = Self::heading_of(word, &piece, &spot);
+                        format!(
+                            "        {way} = {of};\n        if ({way} < 0) {{\n            {left} = 0;\n        }}\n"
+                        )
                     }
                     _ => String::new(),
                 };
@@ -444,7 +446,11 @@ impl Writer<'_> {
                 None => {}
                 Some(magpie_core::rulebook::Met::Edge) => all.push(format!("{place} < 0")),
                 Some(magpie_core::rulebook::Met::Void) => {
-                    all.push(if self.has("void") { format!("{place} >= 0 && is_void({place})") } else { "false".into() });
+                    all.push(if self.has("void") {
+                        format!("{place} >= 0 && is_void({place})")
+                    } else {
+                        "false".into()
+                    });
                 }
                 Some(magpie_core::rulebook::Met::Pieces(set)) => {
                     let set = *set;
@@ -461,5 +467,4 @@ impl Writer<'_> {
         }
         all
     }
-
 }

@@ -89,7 +89,8 @@ pub fn covered(book: &Rulebook, source: &str) -> (Rulebook, Vec<Uncovered>) {
     let mut out = book.clone();
     let mut found = Vec::new();
     for (number, line) in source.lines().enumerate() {
-        let word = line.trim_start_matches('\u{feff}').split(|c: char| !c.is_ascii_lowercase()).next().unwrap_or_default();
+        let word =
+            line.trim_start_matches('\u{feff}').split(|c: char| !c.is_ascii_lowercase()).next().unwrap_or_default();
         let what = match word {
             "glide" => "`glide`",
             "shapes" => "`shapes`",
@@ -176,7 +177,8 @@ pub fn speaks_of_blocked(book: &Rulebook) -> bool {
         }
     }
     let guards = book.meetings.iter().map(|rule| &rule.guard).chain(book.offs.iter().map(|rule| &rule.guard));
-    let guards = guards.chain(book.whens.iter().map(|rule| &rule.guard)).chain(book.inputs.iter().map(|rule| &rule.guard));
+    let guards =
+        guards.chain(book.whens.iter().map(|rule| &rule.guard)).chain(book.inputs.iter().map(|rule| &rule.guard));
     guards.flatten().any(of)
         || book.outcomes.iter().any(|rule| of(&rule.cond))
         || book.invariants.iter().any(|rule| of(&rule.cond))

@@ -19,7 +19,9 @@ pub fn of(book: &Rulebook) -> BTreeSet<&'static str> {
     let common = |wanted: fn(&Common) -> bool| book.commons().any(wanted);
     let action = |wanted: fn(&Action) -> bool| book.actions().any(wanted);
     let shoves = |wanted: fn(Option<u32>, Option<PlainVerb>) -> bool| {
-        book.meetings.iter().any(|rule| matches!(rule.verb, Verb::Shove { up_to, otherwise } if wanted(up_to, otherwise)))
+        book.meetings
+            .iter()
+            .any(|rule| matches!(rule.verb, Verb::Shove { up_to, otherwise } if wanted(up_to, otherwise)))
     };
     let has_void = book.maps.iter().any(Map::has_void);
     add("ground", book.ground.is_some());
@@ -64,9 +66,9 @@ pub fn of(book: &Rulebook) -> BTreeSet<&'static str> {
     add("each_turn", book.inputs.iter().any(|rule| rule.trigger == Trigger::EachTurn));
     add("on_start", book.inputs.iter().any(|rule| rule.trigger == Trigger::Start));
     let fixed = |word: &HeadingWord| matches!(word, HeadingWord::Compass(_));
-    let own_way = book.actions().any(|action| {
-        matches!(action, Action::Step { heading, .. } | Action::Drop(_, heading) if !fixed(heading))
-    });
+    let own_way = book
+        .actions()
+        .any(|action| matches!(action, Action::Step { heading, .. } | Action::Drop(_, heading) if !fixed(heading)));
     add("steps", action(|action| matches!(action, Action::Step { heading: HeadingWord::Compass(_), .. })));
     add("step_each", own_way);
     add("leaps", action(|action| matches!(action, Action::Leap(..))));

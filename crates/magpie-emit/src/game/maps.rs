@@ -149,12 +149,15 @@ fn numbers_of(map: &Map, legend: &Legend, ground: Option<KindId>) -> Vec<usize> 
 
 /// What a letter, or a number, of a drawing puts into a cell.
 fn lay(writer: &mut Writer, legend: &Legend, numbered: bool) {
-    let mut text = String::from("/// Puts into a cell what a letter of a drawing stands for.\nfn lay(place: int, letter: int) {\n");
+    let mut text = String::from(
+        "/// Puts into a cell what a letter of a drawing stands for.\nfn lay(place: int, letter: int) {\n",
+    );
     for (number, (kinds, letter)) in legend.iter().enumerate() {
         let is = if numbered { number.to_string() } else { format!("'{letter}'") };
         let Some(kinds) = kinds else {
             if writer.has("void") {
-                let _ = write!(text, "    if (letter == {is}) {{\n        self.at[place] = -2;\n        return;\n    }}\n");
+                let _ =
+                    write!(text, "    if (letter == {is}) {{\n        self.at[place] = -2;\n        return;\n    }}\n");
             }
             continue;
         };

@@ -163,8 +163,12 @@ fn changes_itself(method: &Method) -> bool {
     Stmt::every(&method.body, &mut |statement| {
         changes |= match statement {
             Stmt::Assign(target, _) | Stmt::Fill(target, _, _) => own(target),
-            Stmt::Push(List::Own(_), _) | Stmt::Clear(List::Own(_)) | Stmt::Sort(List::Own(_)) => true,
-            Stmt::Tell(_) | Stmt::TellNothing | Stmt::Restore(_) => true,
+            Stmt::Push(List::Own(_), _)
+            | Stmt::Clear(List::Own(_))
+            | Stmt::Sort(List::Own(_))
+            | Stmt::Tell(_)
+            | Stmt::TellNothing
+            | Stmt::Restore(_) => true,
             _ => false,
         };
     });
@@ -204,9 +208,9 @@ fn mark_changes(methods: &mut [Method]) {
 
 fn constants(writer: &Writer, book: &Rulebook, words: &BTreeSet<String>) -> Vec<(Name, i64)> {
     let mut all: Vec<(String, i64)> = Vec::new();
-    all.extend(writer.kinds.iter().enumerate().map(|(at, kind)| {
-        (format!("KIND_{}", kind.name.to_uppercase()), at as i64)
-    }));
+    all.extend(
+        writer.kinds.iter().enumerate().map(|(at, kind)| (format!("KIND_{}", kind.name.to_uppercase()), at as i64)),
+    );
     all.extend(Heading::ALL.iter().enumerate().map(|(at, heading)| (words::heading(*heading), at as i64)));
     all.extend(rules::VERBS.iter().map(|(name, value)| ((*name).to_owned(), *value)));
     all.push(("WARP".into(), 100));
@@ -274,5 +278,10 @@ pub fn unused_params(method: &Method) -> Vec<&Name> {
         _ => {}
     });
     words.extend(seen);
-    method.params.iter().filter(|(name, of)| *of != Type::Nothing && !words.contains(&**name)).map(|(name, _)| name).collect()
+    method
+        .params
+        .iter()
+        .filter(|(name, of)| *of != Type::Nothing && !words.contains(&**name))
+        .map(|(name, _)| name)
+        .collect()
 }

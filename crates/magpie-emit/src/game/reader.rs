@@ -21,8 +21,8 @@ enum Token {
 }
 
 const SIGNS: [&str; 29] = [
-    "..", "->", "==", "!=", "<=", ">=", "&&", "||", "<", ">", "=", "+", "-", "*", "/", "%", "!", "(", ")", "{", "}", "[",
-    "]", ",", ";", ":", ".", "&", "|",
+    "..", "->", "==", "!=", "<=", ">=", "&&", "||", "<", ">", "=", "+", "-", "*", "/", "%", "!", "(", ")", "{", "}",
+    "[", "]", ",", ";", ":", ".", "&", "|",
 ];
 
 /// The lines that a rulebook with these features has.
@@ -148,7 +148,8 @@ pub fn read(text: &str, counters: &[Name]) -> Parts {
     let tokens = renamed(tokens(text), counters);
     let (mut fields, mut stores, mut signatures) = (Vec::new(), BTreeMap::new(), BTreeMap::new());
     let nothing = (BTreeMap::new(), BTreeMap::new());
-    let mut reader = Reader { tokens: &tokens, at: 0, fields: &nothing.0, signatures: &nothing.1, known: BTreeMap::new() };
+    let mut reader =
+        Reader { tokens: &tokens, at: 0, fields: &nothing.0, signatures: &nothing.1, known: BTreeMap::new() };
     // What there is first, since it may be used before it is declared.
     while reader.at < tokens.len() {
         if reader.is_word("fn") {
@@ -163,7 +164,8 @@ pub fn read(text: &str, counters: &[Name]) -> Parts {
             reader.at += 1;
         }
     }
-    let mut reader = Reader { tokens: &tokens, at: 0, fields: &stores, signatures: &signatures, known: BTreeMap::new() };
+    let mut reader =
+        Reader { tokens: &tokens, at: 0, fields: &stores, signatures: &signatures, known: BTreeMap::new() };
     let mut methods = Vec::new();
     let mut doc = String::new();
     while reader.at < tokens.len() {
@@ -397,7 +399,7 @@ impl Reader<'_> {
     /// `push(list, value)` and its sisters.
     fn of_list(&mut self, word: &str) -> Stmt {
         self.need("(");
-        let own = self.is_word("self").then(|| self.at);
+        let own = self.is_word("self");
         let target = self.expr(0);
         let list = Self::list_of(&target);
         let statement = match word {
@@ -415,7 +417,7 @@ impl Reader<'_> {
                     other => panic!("a number to fill with, not {other:?}"),
                 };
                 match list {
-                    Some(list) if own.is_none() => Stmt::FillList(list, count, value),
+                    Some(list) if !own => Stmt::FillList(list, count, value),
                     _ => Stmt::Fill(target, count, value),
                 }
             }
@@ -503,7 +505,9 @@ impl Reader<'_> {
                 value
             }
             Some(Token::Word(word)) => self.named(word),
-            other => panic!("a value is missing, not {other:?}, near {:?}", &self.tokens[self.at.saturating_sub(8)..self.at]),
+            other => {
+                panic!("a value is missing, not {other:?}, near {:?}", &self.tokens[self.at.saturating_sub(8)..self.at])
+            }
         }
     }
 
@@ -553,7 +557,8 @@ impl Reader<'_> {
         let mut all = Vec::new();
         while !self.take(")") {
             // A kept state goes to a method as it is.
-            if let (Some(Token::Word(name)), Some(Token::Sign("," | ")"))) = (self.peek().cloned(), self.tokens.get(self.at + 1))
+            if let (Some(Token::Word(name)), Some(Token::Sign("," | ")"))) =
+                (self.peek().cloned(), self.tokens.get(self.at + 1))
                 && matches!(self.known.get(&name), Some((Type::Game, _)))
             {
                 self.at += 1;

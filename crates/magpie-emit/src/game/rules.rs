@@ -80,10 +80,18 @@ impl Writer<'_> {
     /// Who decides when pieces meet, and what the rules do besides.
     pub fn meetings(&mut self) {
         let view = View { here: "place", seen: "seen", about: About::Pair("asker", Some("met")), ..View::NOTHING };
-        let mut pieces = String::from("/// The rule that decides when a kind meets another, 0 for none.\nfn meeting(asker: int, met: int, place: int, seen: int) -> int {\n");
-        let mut edge = String::from("/// The rule that decides at the edge, 0 for none.\nfn meeting_edge(asker: int, place: int, seen: int) -> int {\n");
-        let mut void = String::from("/// The rule that decides before a place that is no cell, 0 for none.\nfn meeting_void(asker: int, place: int, seen: int) -> int {\n");
-        let mut doing = String::from("/// What a meeting does besides.\nfn do_meeting(rule: int, asker: int, met: int, place: int, seen: int) {\n");
+        let mut pieces = String::from(
+            "/// The rule that decides when a kind meets another, 0 for none.\nfn meeting(asker: int, met: int, place: int, seen: int) -> int {\n",
+        );
+        let mut edge = String::from(
+            "/// The rule that decides at the edge, 0 for none.\nfn meeting_edge(asker: int, place: int, seen: int) -> int {\n",
+        );
+        let mut void = String::from(
+            "/// The rule that decides before a place that is no cell, 0 for none.\nfn meeting_void(asker: int, place: int, seen: int) -> int {\n",
+        );
+        let mut doing = String::from(
+            "/// What a meeting does besides.\nfn do_meeting(rule: int, asker: int, met: int, place: int, seen: int) {\n",
+        );
         for (number, rule) in self.book.meetings.iter().enumerate() {
             self.begin();
             let mut holds = self.is_of(rule.who, "asker");
@@ -107,7 +115,11 @@ impl Writer<'_> {
             let _ = write!(into, "    {comment}    if ({holds}) {{\n        return {};\n    }}\n", number + 1);
             if !rule.effects.is_empty() {
                 let name = format!("into_{}", rule.at.line);
-                let _ = writeln!(doing, "    if (rule == {}) {{\n        {name}(asker, met, place, seen);\n    }}", number + 1);
+                let _ = writeln!(
+                    doing,
+                    "    if (rule == {}) {{\n        {name}(asker, met, place, seen);\n    }}",
+                    number + 1
+                );
                 let effects = self.effects(&rule.effects, &view);
                 let doc = format!("/// What the meeting of line {} does besides.\n", rule.at.line);
                 let _ = write!(
@@ -126,16 +138,28 @@ impl Writer<'_> {
 
     fn offs(&mut self) {
         let view = View { here: "place", seen: "seen", about: About::Pair("leaver", Some("stays")), ..View::NOTHING };
-        let mut which = String::from("/// The rule about a kind that leaves another, 0 for none.\nfn leaving_rule(leaver: int, stays: int, place: int, seen: int) -> int {\n");
-        let mut doing = String::from("/// What such a rule does.\nfn do_off(rule: int, leaver: int, stays: int, place: int, seen: int) {\n");
+        let mut which = String::from(
+            "/// The rule about a kind that leaves another, 0 for none.\nfn leaving_rule(leaver: int, stays: int, place: int, seen: int) -> int {\n",
+        );
+        let mut doing = String::from(
+            "/// What such a rule does.\nfn do_off(rule: int, leaver: int, stays: int, place: int, seen: int) {\n",
+        );
         for (number, rule) in self.book.offs.iter().enumerate() {
             self.begin();
             let (who, other) = (self.is_of(rule.who, "leaver"), self.is_of(rule.other, "stays"));
             let guard = rule.guard.as_ref().map_or(String::new(), |guard| format!(" && ({})", self.cond(guard, &view)));
             let comment = self.comment(&rule.at);
             let name = format!("off_{}", rule.at.line);
-            let _ = write!(which, "    {comment}    if ({who} && {other}{guard}) {{\n        return {};\n    }}\n", number + 1);
-            let _ = writeln!(doing, "    if (rule == {}) {{\n        {name}(leaver, stays, place, seen);\n    }}", number + 1);
+            let _ = write!(
+                which,
+                "    {comment}    if ({who} && {other}{guard}) {{\n        return {};\n    }}\n",
+                number + 1
+            );
+            let _ = writeln!(
+                doing,
+                "    if (rule == {}) {{\n        {name}(leaver, stays, place, seen);\n    }}",
+                number + 1
+            );
             let effects = self.effects(&rule.effects, &view);
             let _ = write!(
                 self.methods,
@@ -167,7 +191,8 @@ impl Writer<'_> {
         let book = self.book;
         let mut act = String::from("/// What a key or a touch does.\nfn act(key: int) {\n");
         for (_, name, key) in &causes {
-            let rules: Vec<&InputRule> = book.inputs.iter().filter(|rule| Self::cause(&rule.trigger) == *name).collect();
+            let rules: Vec<&InputRule> =
+                book.inputs.iter().filter(|rule| Self::cause(&rule.trigger) == *name).collect();
             self.rules_of(name, &rules);
             if !key.is_empty() {
                 let _ = writeln!(act, "    if (key == {key}) {{\n        {name}();\n    }}");
@@ -231,18 +256,24 @@ impl Writer<'_> {
                 let _ = writeln!(acted, "    if ({condition}) {{\n{}    }}", indented(&indented(&call)));
             }
         }
-        let _ = write!(self.methods, "/// What happens {}.\nfn {name}() {{\n{judged}{acted}}}\n\n", match name {
-            "on_start" => "when a map begins".to_owned(),
-            "each_turn" => "after every turn in which something was granted".to_owned(),
-            "on_tap" => "on a tap".to_owned(),
-            "on_drag" => "on a drag".to_owned(),
-            name => format!("on the key {}", name.trim_start_matches("on_")),
-        });
+        let _ = write!(
+            self.methods,
+            "/// What happens {}.\nfn {name}() {{\n{judged}{acted}}}\n\n",
+            match name {
+                "on_start" => "when a map begins".to_owned(),
+                "each_turn" => "after every turn in which something was granted".to_owned(),
+                "on_tap" => "on a tap".to_owned(),
+                "on_drag" => "on a drag".to_owned(),
+                name => format!("on the key {}", name.trim_start_matches("on_")),
+            }
+        );
     }
 
     /// The word of an input as a key, by the names of the rulebook.
     fn words_of_keys(&mut self) {
-        let mut text = String::from("/// What a word means, -1 for one that means nothing.\nfn key_of(word: text) -> int {\n    self.tapped = -1;\n    self.dropped = -1;\n");
+        let mut text = String::from(
+            "/// What a word means, -1 for one that means nothing.\nfn key_of(word: text) -> int {\n    self.tapped = -1;\n    self.dropped = -1;\n",
+        );
         let mut is = |word: &str, key: &str| {
             let _ = write!(text, "    if (is(word, \"{word}\")) {{\n        return {key};\n    }}\n");
         };
@@ -278,22 +309,21 @@ impl Writer<'_> {
         }
         let _ = write!(
             text,
-            "    if ({}) {{\n        let letter: int = letter_at(word, 4);\n        \
+            "    if (begins(word, \"key:\")) {{\n        let letter: int = letter_at(word, 4);\n        \
              if (((letter >= 'a' && letter <= 'z') || (letter >= '0' && letter <= '9')) && letter_at(word, 5) == 0) {{\n            return KEY_OTHER;\n        }}\n    }}\n    \
-             if ({}) {{\n        self.tapped = read_cell(word, 4);\n        self.dropped = self.tapped;\n        \
+             if (begins(word, \"tap:\")) {{\n        self.tapped = read_cell(word, 4);\n        self.dropped = self.tapped;\n        \
              if (self.reading > 0 && letter_at(word, self.reading) == 0) {{\n            return KEY_TAP;\n        }}\n    }}\n    \
-             if ({}) {{\n        self.tapped = read_cell(word, 5);\n        if (self.reading > 0 && letter_at(word, self.reading) == '>') {{\n            \
-             self.dropped = read_cell(word, self.reading + 1);\n            if (self.reading > 0 && letter_at(word, self.reading) == 0) {{\n                return KEY_DRAG;\n            }}\n        }}\n    }}\n    return -1;\n}}\n\n",
-            "begins(word, \"key:\")",
-            "begins(word, \"tap:\")",
-            "begins(word, \"drag:\")"
+             if (begins(word, \"drag:\")) {{\n        self.tapped = read_cell(word, 5);\n        if (self.reading > 0 && letter_at(word, self.reading) == '>') {{\n            \
+             self.dropped = read_cell(word, self.reading + 1);\n            if (self.reading > 0 && letter_at(word, self.reading) == 0) {{\n                return KEY_DRAG;\n            }}\n        }}\n    }}\n    return -1;\n}}\n\n"
         );
         self.methods.push_str(&text);
     }
 
     /// The `when` rules, and a pass over all of them.
     pub fn whens(&mut self) {
-        let mut pass = String::from("/// Lets every rule of settling act once; whether one changed something.\nfn one_pass() -> bool {\n    let changed: bool = false;\n");
+        let mut pass = String::from(
+            "/// Lets every rule of settling act once; whether one changed something.\nfn one_pass() -> bool {\n    let changed: bool = false;\n",
+        );
         let mut runs = Vec::new();
         for rule in &self.book.whens {
             self.begin();
@@ -311,7 +341,9 @@ impl Writer<'_> {
             );
         }
         let _ = write!(self.methods, "{pass}    return changed;\n}}\n\n");
-        let mut makes = String::from("/// Whether a run holds one of two cells now.\nfn makes_run(one: int, other: int) -> bool {\n");
+        let mut makes = String::from(
+            "/// Whether a run holds one of two cells now.\nfn makes_run(one: int, other: int) -> bool {\n",
+        );
         for find in runs {
             let (pieces, ends, number, place) =
                 (self.local("pieces"), self.local("ends"), self.local("number"), self.local("place"));
@@ -355,10 +387,16 @@ impl Writer<'_> {
             if self.has("pending") {
                 let _ = writeln!(inner, "self.pending = unfinished;");
             }
-            let _ = write!(text, "    {comment}    if ({cond}) {{\n{}        return;\n    }}\n", indented(&indented(&inner)));
+            let _ = write!(
+                text,
+                "    {comment}    if ({cond}) {{\n{}        return;\n    }}\n",
+                indented(&indented(&inner))
+            );
         }
         let _ = write!(self.methods, "{text}}}\n\n");
-        let mut text = String::from("/// The first promise that does not hold, by its number, -1 where all do.\nfn broken_promise() -> int {\n");
+        let mut text = String::from(
+            "/// The first promise that does not hold, by its number, -1 where all do.\nfn broken_promise() -> int {\n",
+        );
         for (number, rule) in self.book.invariants.iter().enumerate() {
             self.begin();
             let cond = self.cond(&rule.cond, &View::NOTHING);
@@ -379,7 +417,8 @@ impl Writer<'_> {
         let blocks = if self.has("blocked") { "self.blocked = true;" } else { "placed = true;" };
         let mut draws = String::new();
         for (number, (_, by)) in self.spawns.iter().enumerate().filter(|(_, (_, by))| !by.is_empty()) {
-            let _ = write!(draws, "        if (numbers[number] == {number}) {{\n            place = {by}();\n        }}\n");
+            let _ =
+                write!(draws, "        if (numbers[number] == {number}) {{\n            place = {by}();\n        }}\n");
         }
         let _ = write!(
             self.methods,

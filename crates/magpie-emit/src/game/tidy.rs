@@ -48,7 +48,9 @@ fn folded(value: Expr) -> Expr {
                         Op::AtLeast => left >= right,
                         Op::Equal => left == right,
                         Op::Unequal => left != right,
-                        Op::Add | Op::Sub | Op::Mul | Op::Div | Op::IntDiv | Op::IntMod | Op::And | Op::Or => return None,
+                        Op::Add | Op::Sub | Op::Mul | Op::Div | Op::IntDiv | Op::IntMod | Op::And | Op::Or => {
+                            return None;
+                        }
                     };
                     Some(Expr::Bool(holds))
                 }),
@@ -104,10 +106,9 @@ fn read(body: &[Stmt]) -> BTreeSet<String> {
     let mut found = BTreeSet::new();
     let mut note = |value: &Expr| {
         value.each(&mut |value| match value {
-            Expr::Var(name) | Expr::Kept(name, _) => {
-                found.insert(name.to_string());
-            }
-            Expr::Item(List::Local(name), _)
+            Expr::Var(name)
+            | Expr::Kept(name, _)
+            | Expr::Item(List::Local(name), _)
             | Expr::Length(List::Local(name))
             | Expr::Pop(List::Local(name))
             | Expr::Pass(List::Local(name), _) => {
@@ -118,18 +119,18 @@ fn read(body: &[Stmt]) -> BTreeSet<String> {
     };
     Stmt::every(body, &mut |statement| match statement {
         // To set a local is not to read it.
-        Stmt::Assign(Expr::Var(_), value) => note(value),
-        Stmt::Assign(one, other) | Stmt::For(_, one, other, _) | Stmt::Fill(one, other, _) => {
-            note(one);
-            note(other);
-        }
-        Stmt::Let(_, _, value)
+        Stmt::Assign(Expr::Var(_), value)
+        | Stmt::Let(_, _, value)
         | Stmt::Return(value)
         | Stmt::Do(value)
         | Stmt::Push(_, value)
         | Stmt::If(value, ..)
         | Stmt::While(value, _)
         | Stmt::FillList(_, value, _) => note(value),
+        Stmt::Assign(one, other) | Stmt::For(_, one, other, _) | Stmt::Fill(one, other, _) => {
+            note(one);
+            note(other);
+        }
         Stmt::Comment(_)
         | Stmt::LetList(_)
         | Stmt::Leave

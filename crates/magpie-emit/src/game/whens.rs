@@ -89,8 +89,11 @@ impl Writer<'_> {
                 indented(&indented(&push))
             );
         }
-        let (params, with) =
-            if on.is_some() { ("firsts: list, seconds: list", "    let beside_it: int = -1;\n") } else { ("firsts: list", "") };
+        let (params, with) = if on.is_some() {
+            ("firsts: list, seconds: list", "    let beside_it: int = -1;\n")
+        } else {
+            ("firsts: list", "")
+        };
         let mut none = format!("{} == 0", self.count_all(who));
         if let Some(on) = on {
             let _ = write!(none, " || {} == 0", self.count_all(on));

@@ -127,7 +127,11 @@ impl<'b> Writer<'b> {
         let stem = stem.to_lowercase();
         let taken = |name: &str| self.helpers.iter().any(|(_, other)| other == name);
         let name = if taken(&stem) {
-            (2..).map(|number| format!("{stem}_{number}")).find(|name| !taken(name)).unwrap_or(stem)
+            let mut number = 2;
+            while taken(&format!("{stem}_{number}")) {
+                number += 1;
+            }
+            format!("{stem}_{number}")
         } else {
             stem
         };
@@ -333,7 +337,7 @@ impl<'b> Writer<'b> {
                 (_, true) => " - ",
                 (_, false) => " + ",
             });
-            text.push_str(&match term {
+            let words = match term {
                 Term::Int(value) if *value < 0 => format!("({value})"),
                 Term::Int(value) => value.to_string(),
                 Term::Counter(CounterRead::Moves) => "self.moves".into(),
@@ -344,7 +348,8 @@ impl<'b> Writer<'b> {
                 Term::Count { who, on, within } => format!("wide({})", self.count(*who, *on, within, view)),
                 Term::Matches => format!("wide({})", view.matches),
                 Term::Matched => format!("wide({})", view.matched),
-            });
+            };
+            text.push_str(&words);
         }
         text
     }
@@ -425,7 +430,7 @@ impl<'b> Writer<'b> {
     }
 
     /// The heading that words give a piece.
-    pub fn heading_of(&mut self, word: &HeadingWord, piece: &str, goal: &str) -> String {
+    pub fn heading_of(word: &HeadingWord, piece: &str, goal: &str) -> String {
         match word {
             HeadingWord::Compass(fixed) => heading(*fixed),
             HeadingWord::Relative(eighths) => format!("turned(self.heading_of[{piece}], {eighths})"),

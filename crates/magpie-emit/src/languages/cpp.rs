@@ -1,8 +1,8 @@
 //! C++17, a header.
 
 use crate::File;
-use crate::names::KindName;
 use crate::game::unused_params;
+use crate::names::KindName;
 use crate::printer::{
     Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, pascal, quoted,
 };
@@ -434,6 +434,64 @@ impl Tester for Cpp {
     }
 }
 
+/// The part that works positions out.
+fn grid(module: &Module, out: &mut Lines) {
+    for constant in &module.constants {
+        let kind = if matches!(constant.value, Number::Int(_)) { "std::int64_t" } else { "double" };
+        out.line(format!(
+            "inline constexpr {kind} {} = {}; // {}",
+            constant.name,
+            number(constant.value),
+            constant.doc
+        ));
+    }
+    out.gap().line("// The grid of a map.").line("struct Grid {").inside(|out| {
+        out.line("std::int64_t columns, rows;").line("double origin_x, origin_y;");
+        if module.has_void {
+            out.line("const char *const *nothing;");
+        }
+        out.gap().line("// The grid of a map, counted from 1.").line("static Grid of_map(int number);");
+        for method in &module.methods {
+            let params: Vec<String> = method.params.iter().map(|(name, of)| format!("{} {name}", kind(of))).collect();
+            out.gap().line(format!("// {}", method.doc));
+            out.line(format!("{} {}({}) const {{", kind(&method.returns), method.name, params.join(", ")));
+            out.inside(|out| body(&Cpp { game: false }, method, out));
+            out.line("}");
+        }
+    });
+    out.line("};").gap().line("inline Grid Grid::of_map(int number) {").inside(|out| {
+        for (at, map) in module.maps.iter().enumerate() {
+            out.line(format!("// {}", quoted(&map.title)));
+            let rows = if module.has_void {
+                let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
+                out.line(format!("static const char *const rows_{}[] = {{{}}};", at + 1, rows.join(", ")));
+                format!(", rows_{}", at + 1)
+            } else {
+                String::new()
+            };
+            let grid = format!(
+                "return Grid{{{}, {}, {}, {}{rows}}};",
+                map.size.0,
+                map.size.1,
+                double(map.origin.0),
+                double(map.origin.1)
+            );
+            if at + 1 == module.maps.len() {
+                out.line(grid);
+            } else {
+                out.line(format!("if (number == {}) {{", at + 1)).inside(|out| {
+                    out.line(grid);
+                });
+                out.line("}");
+            }
+        }
+        if module.maps.len() == 1 {
+            out.line("(void)number;");
+        }
+    });
+    out.line("}").gap();
+}
+
 impl Printer for Cpp {
     fn files(&self, module: &Module, checks: &Checks) -> Vec<File> {
         let name = &module.name;
@@ -462,61 +520,9 @@ impl Printer for Cpp {
             let kinds: Vec<String> = module.kinds.iter().map(|kind| pascal(&kind.name)).collect();
             out.line(format!("enum class Kind {{ {} }};", kinds.join(", "))).gap();
         }
-        for constant in &module.constants {
-            let kind = if matches!(constant.value, Number::Int(_)) { "std::int64_t" } else { "double" };
-            out.line(format!(
-                "inline constexpr {kind} {} = {}; // {}",
-                constant.name,
-                number(constant.value),
-                constant.doc
-            ));
+        if !module.methods.is_empty() {
+            grid(module, &mut out);
         }
-        out.gap().line("// The grid of a map.").line("struct Grid {").inside(|out| {
-            out.line("std::int64_t columns, rows;").line("double origin_x, origin_y;");
-            if module.has_void {
-                out.line("const char *const *nothing;");
-            }
-            out.gap().line("// The grid of a map, counted from 1.").line("static Grid of_map(int number);");
-            for method in &module.methods {
-                let params: Vec<String> =
-                    method.params.iter().map(|(name, of)| format!("{} {name}", kind(of))).collect();
-                out.gap().line(format!("// {}", method.doc));
-                out.line(format!("{} {}({}) const {{", kind(&method.returns), method.name, params.join(", ")));
-                out.inside(|out| body(self, method, out));
-                out.line("}");
-            }
-        });
-        out.line("};").gap().line("inline Grid Grid::of_map(int number) {").inside(|out| {
-            for (at, map) in module.maps.iter().enumerate() {
-                out.line(format!("// {}", quoted(&map.title)));
-                let rows = if module.has_void {
-                    let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
-                    out.line(format!("static const char *const rows_{}[] = {{{}}};", at + 1, rows.join(", ")));
-                    format!(", rows_{}", at + 1)
-                } else {
-                    String::new()
-                };
-                let grid = format!(
-                    "return Grid{{{}, {}, {}, {}{rows}}};",
-                    map.size.0,
-                    map.size.1,
-                    double(map.origin.0),
-                    double(map.origin.1)
-                );
-                if at + 1 == module.maps.len() {
-                    out.line(grid);
-                } else {
-                    out.line(format!("if (number == {}) {{", at + 1)).inside(|out| {
-                        out.line(grid);
-                    });
-                    out.line("}");
-                }
-            }
-            if module.maps.len() == 1 {
-                out.line("(void)number;");
-            }
-        });
-        out.line("}").gap();
         if let Some(of) = &module.game {
             game(module, of, &mut out);
         }

@@ -196,7 +196,9 @@ fn tables(game: &Game, out: &mut Lines) {
     for (name, values) in &game.tables {
         out.line(match values {
             Values::Numbers(values) => array(name, "int", &values.iter().map(i64::to_string).collect::<Vec<_>>()),
-            Values::Texts(values) => array(name, "string", &values.iter().map(|text| literal(text)).collect::<Vec<_>>()),
+            Values::Texts(values) => {
+                array(name, "string", &values.iter().map(|text| literal(text)).collect::<Vec<_>>())
+            }
         });
     }
     if !game.promises.is_empty() {
@@ -224,10 +226,9 @@ fn game(game: &Game, out: &mut Lines) {
         for field in &game.fields {
             let (of, first) = stored(field.store);
             match &field.doc {
-                Some(doc) => out.line(format!("/// <summary>{doc}</summary>")).line(format!(
-                    "public {of} {}{first};",
-                    pascal(&field.name)
-                )),
+                Some(doc) => out
+                    .line(format!("/// <summary>{doc}</summary>"))
+                    .line(format!("public {of} {}{first};", pascal(&field.name))),
                 None => out.line(format!("private {of} {}{first};", camel(&field.name))),
             };
         }
@@ -269,7 +270,8 @@ fn game(game: &Game, out: &mut Lines) {
                 method.params.iter().map(|(name, of)| format!("{} {}", kind(of), camel(name))).collect();
             let open = if method.is_public { "public" } else { "private" };
             out.gap().line(format!("/// <summary>{}</summary>", method.doc));
-            out.line(format!("{open} {} {}({})", kind(&method.returns), pascal(&method.name), params.join(", "))).line("{");
+            out.line(format!("{open} {} {}({})", kind(&method.returns), pascal(&method.name), params.join(", ")))
+                .line("{");
             out.inside(|out| body(&csharp, method, out));
             out.line("}");
         }
@@ -280,7 +282,9 @@ fn game(game: &Game, out: &mut Lines) {
 /// How a game is copied, and put back.
 fn copies(game: &Game, csharp: &CSharp, out: &mut Lines) {
     let is_list = |store: Store| !matches!(stored(store).1, "");
-    out.line("/// <summary>A game of its own that stands as this one does.</summary>").line("public Game Copy()").line("{");
+    out.line("/// <summary>A game of its own that stands as this one does.</summary>")
+        .line("public Game Copy()")
+        .line("{");
     out.inside(|out| {
         out.line("var other = (Game)MemberwiseClone();");
         for field in game.fields.iter().filter(|field| is_list(field.store)) {
@@ -454,6 +458,68 @@ impl Tester for CSharp<'_> {
     }
 }
 
+/// The part that works positions out.
+fn grid(module: &Module, out: &mut Lines) {
+    out.line("/// <summary>The grid of a map.</summary>").line("public sealed class Grid").line("{");
+    out.inside(|out| {
+        for found in &module.constants {
+            let kind = if matches!(found.value, Number::Int(_)) { "long" } else { "double" };
+            out.line(format!(
+                "public const {kind} {} = {}; // {}",
+                constant(found.name),
+                number(found.value),
+                found.doc
+            ));
+        }
+        out.gap().line("public readonly long Columns, Rows;").line("private readonly double originX, originY;");
+        if module.has_void {
+            out.line("private readonly string[] nothing;");
+        }
+        let (param, set) = if module.has_void { (", string[] nothing", true) } else { ("", false) };
+        out.gap()
+            .line(format!("private Grid(long columns, long rows, double originX, double originY{param})"))
+            .line("{");
+        out.inside(|out| {
+            out.line("Columns = columns;")
+                .line("Rows = rows;")
+                .line("this.originX = originX;")
+                .line("this.originY = originY;");
+            if set {
+                out.line("this.nothing = nothing;");
+            }
+        });
+        out.line("}").gap().line("/// <summary>The grid of a map, counted from 1.</summary>");
+        out.line("public static Grid OfMap(int number)").line("{").inside(|out| {
+            out.line("switch (number)").line("{").inside(|out| {
+                for (at, map) in module.maps.iter().enumerate() {
+                    let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
+                    let rows = if set { format!(", new[] {{ {} }}", rows.join(", ")) } else { String::new() };
+                    let case = if at + 1 == module.maps.len() { "default".into() } else { format!("case {}", at + 1) };
+                    out.line(format!("// {}", quoted(&map.title)));
+                    out.line(format!(
+                        "{case}: return new Grid({}, {}, {}, {}{rows});",
+                        map.size.0,
+                        map.size.1,
+                        double(map.origin.0),
+                        double(map.origin.1)
+                    ));
+                }
+            });
+            out.line("}");
+        });
+        out.line("}");
+        for method in &module.methods {
+            let params: Vec<String> = method.params.iter().map(|(name, of)| format!("{} {name}", kind(of))).collect();
+            out.gap().line(format!("/// <summary>{}</summary>", method.doc));
+            out.line(format!("public {} {}({})", kind(&method.returns), pascal(&method.name), params.join(", ")))
+                .line("{");
+            out.inside(|out| body(&CSharp { game: None }, method, out));
+            out.line("}");
+        }
+    });
+    out.line("}");
+}
+
 impl Printer for CSharp<'_> {
     fn files(&self, module: &Module, checks: &Checks) -> Vec<File> {
         let name = pascal(&module.name);
@@ -492,71 +558,9 @@ impl Printer for CSharp<'_> {
                 let kinds: Vec<String> = module.kinds.iter().map(|kind| pascal(&kind.name)).collect();
                 out.line(format!("public enum Kind {{ {} }}", kinds.join(", "))).gap();
             }
-            out.line("/// <summary>The grid of a map.</summary>").line("public sealed class Grid").line("{");
-            out.inside(|out| {
-                for found in &module.constants {
-                    let kind = if matches!(found.value, Number::Int(_)) { "long" } else { "double" };
-                    out.line(format!(
-                        "public const {kind} {} = {}; // {}",
-                        constant(found.name),
-                        number(found.value),
-                        found.doc
-                    ));
-                }
-                out.gap().line("public readonly long Columns, Rows;").line("private readonly double originX, originY;");
-                if module.has_void {
-                    out.line("private readonly string[] nothing;");
-                }
-                let (param, set) = if module.has_void { (", string[] nothing", true) } else { ("", false) };
-                out.gap()
-                    .line(format!("private Grid(long columns, long rows, double originX, double originY{param})"))
-                    .line("{");
-                out.inside(|out| {
-                    out.line("Columns = columns;")
-                        .line("Rows = rows;")
-                        .line("this.originX = originX;")
-                        .line("this.originY = originY;");
-                    if set {
-                        out.line("this.nothing = nothing;");
-                    }
-                });
-                out.line("}").gap().line("/// <summary>The grid of a map, counted from 1.</summary>");
-                out.line("public static Grid OfMap(int number)").line("{").inside(|out| {
-                    out.line("switch (number)").line("{").inside(|out| {
-                        for (at, map) in module.maps.iter().enumerate() {
-                            let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
-                            let rows = if set { format!(", new[] {{ {} }}", rows.join(", ")) } else { String::new() };
-                            let case =
-                                if at + 1 == module.maps.len() { "default".into() } else { format!("case {}", at + 1) };
-                            out.line(format!("// {}", quoted(&map.title)));
-                            out.line(format!(
-                                "{case}: return new Grid({}, {}, {}, {}{rows});",
-                                map.size.0,
-                                map.size.1,
-                                double(map.origin.0),
-                                double(map.origin.1)
-                            ));
-                        }
-                    });
-                    out.line("}");
-                });
-                out.line("}");
-                for method in &module.methods {
-                    let params: Vec<String> =
-                        method.params.iter().map(|(name, of)| format!("{} {name}", kind(of))).collect();
-                    out.gap().line(format!("/// <summary>{}</summary>", method.doc));
-                    out.line(format!(
-                        "public {} {}({})",
-                        kind(&method.returns),
-                        pascal(&method.name),
-                        params.join(", ")
-                    ))
-                    .line("{");
-                    out.inside(|out| body(self, method, out));
-                    out.line("}");
-                }
-            });
-            out.line("}");
+            if !module.methods.is_empty() {
+                grid(module, out);
+            }
             if let Some(of) = &module.game {
                 out.gap();
                 game(of, out);

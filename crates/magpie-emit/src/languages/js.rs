@@ -24,7 +24,7 @@ impl Script<'_> {
 
 fn kind(kind: &Type) -> String {
     match kind {
-        Type::Int | Type::Float => "number".into(),
+        Type::Int | Type::Small | Type::Float => "number".into(),
         Type::Bool => "boolean".into(),
         Type::Cell => "Cell".into(),
         Type::Point => "Point".into(),
@@ -32,7 +32,6 @@ fn kind(kind: &Type) -> String {
         Type::Where => "Where".into(),
         Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("{} | null", self::kind(inner)),
-        Type::Small => "number".into(),
         Type::Text => "string".into(),
         Type::List => "number[]".into(),
         Type::Items => "readonly number[]".into(),
@@ -208,7 +207,9 @@ impl Script<'_> {
         for (name, table, words) in &lists {
             out.line(format!("const {table}{} = [{}];", self.typed(&format!(": readonly {name}[]")), words.join(", ")));
         }
-        out.lines(game.constants.iter().map(|(name, value)| format!("const {name}{} = {value};", self.typed(": number"))));
+        out.lines(
+            game.constants.iter().map(|(name, value)| format!("const {name}{} = {value};", self.typed(": number"))),
+        );
         for (name, values) in &game.tables {
             let (of, all): (_, Vec<String>) = match values {
                 Values::Numbers(values) => ("number", values.iter().map(i64::to_string).collect()),
@@ -229,6 +230,68 @@ impl Script<'_> {
             }
         });
         out.line("];").gap();
+    }
+
+    /// The part that works positions out.
+    fn grid(&self, module: &Module, out: &mut Lines) {
+        let typed = |text: &str| self.typed(text);
+        for constant in &module.constants {
+            out.line(format!("export const {} = {}; // {}", constant.name, number(constant.value), constant.doc));
+        }
+        out.gap().line("/** The grid of a map. */").line("export class Grid {").inside(|out| {
+            if self.typed {
+                out.line("readonly columns: number;")
+                    .line("readonly rows: number;")
+                    .line("private readonly originX: number;");
+                out.line("private readonly originY: number;").line("protected readonly void: readonly string[];").gap();
+            }
+            let params = [
+                ("columns", "number"),
+                ("rows", "number"),
+                ("originX", "number"),
+                ("originY", "number"),
+                ("rowsOfCells", "readonly string[]"),
+            ];
+            let params: Vec<String> =
+                params.iter().map(|(name, of)| format!("{name}{}", typed(&format!(": {of}")))).collect();
+            out.line(format!("constructor({}) {{", params.join(", "))).inside(|out| {
+                out.line("this.columns = columns;").line("this.rows = rows;").line("this.originX = originX;");
+                out.line("this.originY = originY;").line("this.void = rowsOfCells;");
+            });
+            out.line("}").gap().line("/** The grid of a map, counted from 1. */");
+            out.line(format!("static ofMap(number{}){} {{", typed(": number"), typed(": Grid"))).inside(|out| {
+                out.line(if self.typed { "return MAPS[number - 1]!;" } else { "return MAPS[number - 1];" });
+            });
+            out.line("}");
+            for method in &module.methods {
+                let params: Vec<String> = method
+                    .params
+                    .iter()
+                    .map(|(name, of)| format!("{name}{}", typed(&format!(": {}", kind(of)))))
+                    .collect();
+                let returns = typed(&format!(": {}", kind(&method.returns)));
+                out.gap().line(format!("/** {} */", method.doc));
+                out.line(format!("{}({}){returns} {{", camel(&method.name), params.join(", ")));
+                out.inside(|out| body(self, method, out));
+                out.line("}");
+            }
+        });
+        out.line("}").gap().line(format!("const MAPS{} = [", typed(": readonly Grid[]"))).inside(|out| {
+            for map in &module.maps {
+                let rows: Vec<String> =
+                    if module.has_void { map.rows.iter().map(|row| quoted(row)).collect() } else { Vec::new() };
+                out.line(format!("// {}", quoted(&map.title)));
+                out.line(format!(
+                    "new Grid({}, {}, {}, {}, [{}]),",
+                    map.size.0,
+                    map.size.1,
+                    double(map.origin.0),
+                    double(map.origin.1),
+                    rows.join(", ")
+                ));
+            }
+        });
+        out.line("];");
     }
 
     /// Lines in both languages: types stand between `‹` and `›`.
@@ -252,7 +315,9 @@ impl Script<'_> {
         let script = Script { typed: self.typed, game: Some(game) };
         self.tables(module, game, out);
         out.lines(self.lines(LETTER_AT)).gap();
-        out.line("/** A game: a copy of it is a game of its own, and going on with one takes back what was played since. */");
+        out.line(
+            "/** A game: a copy of it is a game of its own, and going on with one takes back what was played since. */",
+        );
         out.line("export class Game {").inside(|out| {
             for field in &game.fields {
                 let (of, value) = first(field.store);
@@ -452,7 +517,6 @@ impl Tester for Script<'_> {
 
 impl Printer for Script<'_> {
     fn files(&self, module: &Module, checks: &Checks) -> Vec<File> {
-        let typed = |text: &str| if self.typed { text.to_owned() } else { String::new() };
         let mut out = Lines::default();
         out.lines(head(module, "//")).gap();
         if self.typed {
@@ -466,63 +530,9 @@ impl Printer for Script<'_> {
                 out.line(format!("export type Kind = {};", words.join(" | "))).gap();
             }
         }
-        for constant in &module.constants {
-            out.line(format!("export const {} = {}; // {}", constant.name, number(constant.value), constant.doc));
+        if !module.methods.is_empty() {
+            self.grid(module, &mut out);
         }
-        out.gap().line("/** The grid of a map. */").line("export class Grid {").inside(|out| {
-            if self.typed {
-                out.line("readonly columns: number;")
-                    .line("readonly rows: number;")
-                    .line("private readonly originX: number;");
-                out.line("private readonly originY: number;").line("protected readonly void: readonly string[];").gap();
-            }
-            let params = [
-                ("columns", "number"),
-                ("rows", "number"),
-                ("originX", "number"),
-                ("originY", "number"),
-                ("rowsOfCells", "readonly string[]"),
-            ];
-            let params: Vec<String> =
-                params.iter().map(|(name, of)| format!("{name}{}", typed(&format!(": {of}")))).collect();
-            out.line(format!("constructor({}) {{", params.join(", "))).inside(|out| {
-                out.line("this.columns = columns;").line("this.rows = rows;").line("this.originX = originX;");
-                out.line("this.originY = originY;").line("this.void = rowsOfCells;");
-            });
-            out.line("}").gap().line("/** The grid of a map, counted from 1. */");
-            out.line(format!("static ofMap(number{}){} {{", typed(": number"), typed(": Grid"))).inside(|out| {
-                out.line(if self.typed { "return MAPS[number - 1]!;" } else { "return MAPS[number - 1];" });
-            });
-            out.line("}");
-            for method in &module.methods {
-                let params: Vec<String> = method
-                    .params
-                    .iter()
-                    .map(|(name, of)| format!("{name}{}", typed(&format!(": {}", kind(of)))))
-                    .collect();
-                let returns = typed(&format!(": {}", kind(&method.returns)));
-                out.gap().line(format!("/** {} */", method.doc));
-                out.line(format!("{}({}){returns} {{", camel(&method.name), params.join(", ")));
-                out.inside(|out| body(self, method, out));
-                out.line("}");
-            }
-        });
-        out.line("}").gap().line(format!("const MAPS{} = [", typed(": readonly Grid[]"))).inside(|out| {
-            for map in &module.maps {
-                let rows: Vec<String> =
-                    if module.has_void { map.rows.iter().map(|row| quoted(row)).collect() } else { Vec::new() };
-                out.line(format!("// {}", quoted(&map.title)));
-                out.line(format!(
-                    "new Grid({}, {}, {}, {}, [{}]),",
-                    map.size.0,
-                    map.size.1,
-                    double(map.origin.0),
-                    double(map.origin.1),
-                    rows.join(", ")
-                ));
-            }
-        });
-        out.line("];");
         if let Some(of) = &module.game {
             out.gap();
             self.game(module, of, &mut out);

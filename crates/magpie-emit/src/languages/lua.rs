@@ -2,7 +2,9 @@
 
 use crate::File;
 use crate::names::KindName;
-use crate::printer::{Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, quoted};
+use crate::printer::{
+    Deed, Lines, Printer, Syntax, Tester, asserts, body, double, expr, head, literal, number, quoted,
+};
 use crate::tests_of::{Checks, Play};
 use crate::tree::{Expr, Game, List, Method, Module, Store, Type, Values};
 use magpie_core::grid::Ended;
@@ -390,7 +392,6 @@ function Game:_draw_below(limit)
     return found % limit
 end";
 
-
 impl Tester for Lua<'_> {
     fn played(&self, play: &Play) -> Vec<String> {
         let list = |lines: &[String]| lines.iter().map(|line| self.text(line)).collect::<Vec<_>>().join(", ");
@@ -425,40 +426,47 @@ impl Tester for Lua<'_> {
     }
 }
 
+/// The part that works positions out.
+fn grid(module: &Module, out: &mut Lines) {
+    for constant in &module.constants {
+        out.line(format!("local {} <const> = {} -- {}", constant.name, number(constant.value), constant.doc));
+    }
+    out.gap().line("-- The grid of a map.").line("local Grid = {}").line("Grid.__index = Grid").gap();
+    for method in &module.methods {
+        let params: Vec<&str> = method.params.iter().map(|(name, _)| &**name).collect();
+        out.line(format!("-- {}", method.doc));
+        out.line(format!("function Grid:{}({})", method.name, params.join(", ")));
+        out.inside(|out| body(&Lua { game: None }, method, out));
+        out.line("end").gap();
+    }
+    out.line("local maps = {").inside(|out| {
+        for map in &module.maps {
+            let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
+            let void = if module.has_void { format!(", void = {{ {} }}", rows.join(", ")) } else { String::new() };
+            out.line(format!("-- {}", quoted(&map.title)));
+            out.line(format!(
+                "{{ columns = {}, rows = {}, origin_x = {}, origin_y = {}{void} }},",
+                map.size.0,
+                map.size.1,
+                double(map.origin.0),
+                double(map.origin.1)
+            ));
+        }
+    });
+    out.line("}").gap().line("-- The grid of a map, counted from 1.").line("function Grid.of_map(number)");
+    out.inside(|out| {
+        out.line("return setmetatable(maps[number], Grid)");
+    });
+    out.line("end").gap();
+}
+
 impl Printer for Lua<'_> {
     fn files(&self, module: &Module, checks: &Checks) -> Vec<File> {
         let mut out = Lines::default();
         out.lines(head(module, "--")).gap();
-        for constant in &module.constants {
-            out.line(format!("local {} <const> = {} -- {}", constant.name, number(constant.value), constant.doc));
+        if !module.methods.is_empty() {
+            grid(module, &mut out);
         }
-        out.gap().line("-- The grid of a map.").line("local Grid = {}").line("Grid.__index = Grid").gap();
-        for method in &module.methods {
-            let params: Vec<&str> = method.params.iter().map(|(name, _)| &**name).collect();
-            out.line(format!("-- {}", method.doc));
-            out.line(format!("function Grid:{}({})", method.name, params.join(", ")));
-            out.inside(|out| body(self, method, out));
-            out.line("end").gap();
-        }
-        out.line("local maps = {").inside(|out| {
-            for map in &module.maps {
-                let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
-                let void = if module.has_void { format!(", void = {{ {} }}", rows.join(", ")) } else { String::new() };
-                out.line(format!("-- {}", quoted(&map.title)));
-                out.line(format!(
-                    "{{ columns = {}, rows = {}, origin_x = {}, origin_y = {}{void} }},",
-                    map.size.0,
-                    map.size.1,
-                    double(map.origin.0),
-                    double(map.origin.1)
-                ));
-            }
-        });
-        out.line("}").gap().line("-- The grid of a map, counted from 1.").line("function Grid.of_map(number)");
-        out.inside(|out| {
-            out.line("return setmetatable(maps[number], Grid)");
-        });
-        out.line("end").gap();
         if let Some(of) = &module.game {
             game(module, of, &mut out);
         }

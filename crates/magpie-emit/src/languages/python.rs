@@ -17,7 +17,7 @@ pub struct Python<'g> {
 
 fn kind(kind: &Type) -> String {
     match kind {
-        Type::Int => "int".into(),
+        Type::Int | Type::Small => "int".into(),
         Type::Float => "float".into(),
         Type::Bool => "bool".into(),
         Type::Cell => "Cell".into(),
@@ -26,7 +26,6 @@ fn kind(kind: &Type) -> String {
         Type::Where => "Where".into(),
         Type::Kind => "Kind".into(),
         Type::Option(inner) => format!("Optional[{}]", self::kind(inner)),
-        Type::Small => "int".into(),
         Type::Text => "str".into(),
         Type::List | Type::Items => "List[int]".into(),
         Type::Game => "\"Game\"".into(),
@@ -104,7 +103,11 @@ impl Syntax for Python<'_> {
         format!("while {condition}:")
     }
     fn begin_for(&self, name: &str, low: &str, high: &str) -> String {
-        if low == "0" { format!("for {name} in range({high}):") } else { format!("for {name} in range({low}, {high}):") }
+        if low == "0" {
+            format!("for {name} in range({high}):")
+        } else {
+            format!("for {name} in range({low}, {high}):")
+        }
     }
     fn otherwise(&self) -> &'static str {
         "else:"
@@ -261,7 +264,8 @@ fn game(game: &Game, out: &mut Lines) {
             out.lines(DRAWS.lines());
         }
         for method in &game.methods {
-            let params: String = method.params.iter().map(|(name, of)| format!(", {name}: {}", kind(of))).collect();
+            let params: Vec<String> = method.params.iter().map(|(name, of)| format!(", {name}: {}", kind(of))).collect();
+            let params = params.concat();
             let hidden = if method.is_public { "" } else { "_" };
             out.gap().line(format!("def {hidden}{}(self{params}) -> {}:", method.name, kind(&method.returns)));
             out.inside(|out| {
@@ -361,7 +365,6 @@ def _draw_below(self, end: int) -> int:
         found = self._draw()
     return found % end";
 
-
 impl Tester for Python<'_> {
     fn played(&self, play: &Play) -> Vec<String> {
         let list = |lines: &[String]| lines.iter().map(|line| self.text(line)).collect::<Vec<_>>().join(", ");
@@ -395,12 +398,58 @@ impl Tester for Python<'_> {
     }
 }
 
+/// The part that works positions out.
+fn grid(module: &Module, out: &mut Lines) {
+    for constant in &module.constants {
+        out.line(format!("{} = {}  # {}", constant.name, number(constant.value), constant.doc));
+    }
+    out.gap().gap().line("class Grid:").inside(|out| {
+        out.line("\"\"\"The grid of a map.\"\"\"").gap();
+        out.line("def __init__(self, columns: int, rows: int, origin_x: float, origin_y: float, void: list) -> None:");
+        out.inside(|out| {
+            out.line("self.columns = columns").line("self.rows = rows").line("self._origin_x = origin_x");
+            out.line("self._origin_y = origin_y").line("self._void = void");
+        });
+        out.gap().line("@staticmethod").line("def of_map(number: int) -> \"Grid\":").inside(|out| {
+            out.line("\"\"\"The grid of a map, counted from 1.\"\"\"").line("return _MAPS[number - 1]");
+        });
+        for method in &module.methods {
+            let params: Vec<String> = method.params.iter().map(|(name, of)| format!("{name}: {}", kind(of))).collect();
+            out.gap().line(format!("def {}(self, {}) -> {}:", method.name, params.join(", "), kind(&method.returns)));
+            out.inside(|out| {
+                out.line(format!("\"\"\"{}\"\"\"", method.doc));
+                body(&Python { game: None }, method, out);
+            });
+        }
+    });
+    out.gap().gap().line("_MAPS = [").inside(|out| {
+        for map in &module.maps {
+            let rows: Vec<String> =
+                if module.has_void { map.rows.iter().map(|row| quoted(row)).collect() } else { Vec::new() };
+            out.line(format!("# {}", quoted(&map.title)));
+            out.line(format!(
+                "Grid({}, {}, {}, {}, [{}]),",
+                map.size.0,
+                map.size.1,
+                double(map.origin.0),
+                double(map.origin.1),
+                rows.join(", ")
+            ));
+        }
+    });
+    out.line("]");
+}
+
 impl Printer for Python<'_> {
     fn files(&self, module: &Module, checks: &Checks) -> Vec<File> {
         let mut out = Lines::default();
         out.lines(head(module, "#"));
         let list = if module.game.is_some() { "List, " } else { "" };
-        out.line("import enum").line("import math").line(format!("from typing import {list}NamedTuple, Optional")).gap().gap();
+        out.line("import enum")
+            .line("import math")
+            .line(format!("from typing import {list}NamedTuple, Optional"))
+            .gap()
+            .gap();
         for (name, fields) in [
             ("Cell", &["column: int", "row: int"][..]),
             ("Point", &["x: float", "y: float"]),
@@ -421,52 +470,9 @@ impl Printer for Python<'_> {
             });
             out.gap().gap();
         }
-        for constant in &module.constants {
-            out.line(format!("{} = {}  # {}", constant.name, number(constant.value), constant.doc));
+        if !module.methods.is_empty() {
+            grid(module, &mut out);
         }
-        out.gap().gap().line("class Grid:").inside(|out| {
-            out.line("\"\"\"The grid of a map.\"\"\"").gap();
-            out.line(
-                "def __init__(self, columns: int, rows: int, origin_x: float, origin_y: float, void: list) -> None:",
-            );
-            out.inside(|out| {
-                out.line("self.columns = columns").line("self.rows = rows").line("self._origin_x = origin_x");
-                out.line("self._origin_y = origin_y").line("self._void = void");
-            });
-            out.gap().line("@staticmethod").line("def of_map(number: int) -> \"Grid\":").inside(|out| {
-                out.line("\"\"\"The grid of a map, counted from 1.\"\"\"").line("return _MAPS[number - 1]");
-            });
-            for method in &module.methods {
-                let params: Vec<String> =
-                    method.params.iter().map(|(name, of)| format!("{name}: {}", kind(of))).collect();
-                out.gap().line(format!(
-                    "def {}(self, {}) -> {}:",
-                    method.name,
-                    params.join(", "),
-                    kind(&method.returns)
-                ));
-                out.inside(|out| {
-                    out.line(format!("\"\"\"{}\"\"\"", method.doc));
-                    body(self, method, out);
-                });
-            }
-        });
-        out.gap().gap().line("_MAPS = [").inside(|out| {
-            for map in &module.maps {
-                let rows: Vec<String> =
-                    if module.has_void { map.rows.iter().map(|row| quoted(row)).collect() } else { Vec::new() };
-                out.line(format!("# {}", quoted(&map.title)));
-                out.line(format!(
-                    "Grid({}, {}, {}, {}, [{}]),",
-                    map.size.0,
-                    map.size.1,
-                    double(map.origin.0),
-                    double(map.origin.1),
-                    rows.join(", ")
-                ));
-            }
-        });
-        out.line("]");
         if let Some(of) = &module.game {
             out.gap().gap();
             game(of, &mut out);

@@ -9,6 +9,7 @@ use crate::tests_of::{Checks, Play};
 use crate::tree::{Expr, Game, GameField, List, Method, Module, Number, Store, Type, Values};
 use magpie_core::grid::Ended;
 use magpie_core::space::{Cell, Heading, Where};
+use std::fmt::Write as _;
 
 pub struct Rust;
 
@@ -90,7 +91,9 @@ impl Syntax for Rust {
     fn declare(&self, name: &str, of: &Type, value: &str, changes: bool) -> String {
         let changes = if changes { "mut " } else { "" };
         match of {
-            Type::Small | Type::Int if changes.is_empty() && !value.starts_with(|c: char| c == '-' || c.is_ascii_digit()) => {
+            Type::Small | Type::Int
+                if changes.is_empty() && !value.starts_with(|c: char| c == '-' || c.is_ascii_digit()) =>
+            {
                 format!("let {name} = {value};")
             }
             Type::Small | Type::Int => format!("let {changes}{name}: {} = {value};", kind(of)),
@@ -116,7 +119,7 @@ impl Syntax for Rust {
         literal(text).chars().fold(String::new(), |mut out, c| {
             // The compiler refuses what turns the direction of a text.
             if matches!(c, '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}') {
-                out.push_str(&format!("\\u{{{:x}}}", c as u32));
+                let _ = write!(out, "\\u{{{:x}}}", c as u32);
             } else {
                 out.push(c);
             }
@@ -270,7 +273,9 @@ fn game(game: &Game, out: &mut Lines) {
         }
         for method in &game.methods {
             let own = if method.changes { "&mut self" } else { "&self" };
-            let params: String = method.params.iter().map(|(name, of)| format!(", {name}: {}", kind(of))).collect();
+            let params: Vec<String> =
+                method.params.iter().map(|(name, of)| format!(", {name}: {}", kind(of))).collect();
+            let params = params.concat();
             let returns = match &method.returns {
                 Type::Nothing => String::new(),
                 Type::Text => " -> &'static str".into(),
@@ -288,7 +293,8 @@ fn game(game: &Game, out: &mut Lines) {
 
 fn constructors(game: &Game, out: &mut Lines) {
     let seed = game.seed.map_or("", |_| "seed, ");
-    let made = |map: usize, more: &str| format!("let mut game = Self {{ map: {map}, newest: -1, {more}..Self::default() }};");
+    let made =
+        |map: usize, more: &str| format!("let mut game = Self {{ map: {map}, newest: -1, {more}..Self::default() }};");
     let begin = |out: &mut Lines| {
         out.line("game.begin_game();").line("game");
     };
@@ -444,8 +450,63 @@ fn types(module: &Module, game: &Game, out: &mut Lines) {
         ("Answer", false, "pub granted: bool, pub check: Option<Check>, pub line: i64, pub moved: Vec<Move>"),
     ] {
         let copies = if copies { "Clone, Copy" } else { "Clone" };
-        out.line(format!("#[derive({copies}, Debug, PartialEq)]")).line(format!("pub struct {name} {{ {fields} }}")).gap();
+        out.line(format!("#[derive({copies}, Debug, PartialEq)]"))
+            .line(format!("pub struct {name} {{ {fields} }}"))
+            .gap();
     }
+}
+
+/// The part that works positions out.
+fn grid(module: &Module, out: &mut Lines) {
+    for constant in &module.constants {
+        let kind = if matches!(constant.value, Number::Int(_)) { "i64" } else { "f64" };
+        out.line(format!("/// {}", constant.doc));
+        out.line(format!("pub const {}: {kind} = {};", constant.name, number(constant.value)));
+    }
+    out.gap().line("/// The grid of a map.").line("#[derive(Clone, Copy, Debug)]").line("pub struct Grid {");
+    out.inside(|out| {
+        out.line("pub columns: i64,").line("pub rows: i64,").line("origin_x: f64,").line("origin_y: f64,");
+        if module.has_void {
+            out.line("void: &'static [&'static str],");
+        }
+    });
+    out.line("}").gap().line("impl Grid {");
+    out.inside(|out| {
+        out.line("/// The grid of a map, counted from 1.").line("pub fn of_map(map: usize) -> Self {");
+        out.inside(|out| {
+            out.line("match map {");
+            out.inside(|out| {
+                let last = module.maps.len();
+                for (number, map) in module.maps.iter().enumerate() {
+                    out.line(format!("// {}", quoted(&map.title)));
+                    let case = if number + 1 == last { "_".to_owned() } else { (number + 1).to_string() };
+                    let void = if module.has_void {
+                        let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
+                        format!(", void: &[{}]", rows.join(", "))
+                    } else {
+                        String::new()
+                    };
+                    out.line(format!(
+                        "{case} => Self {{ columns: {}, rows: {}, origin_x: {}, origin_y: {}{void} }},",
+                        map.size.0,
+                        map.size.1,
+                        double(map.origin.0),
+                        double(map.origin.1)
+                    ));
+                }
+            });
+            out.line("}");
+        });
+        out.line("}");
+        for method in &module.methods {
+            let params: Vec<String> = method.params.iter().map(|(name, of)| format!("{name}: {}", kind(of))).collect();
+            out.gap().line(format!("/// {}", method.doc));
+            out.line(format!("pub fn {}(&self, {}) -> {} {{", method.name, params.join(", "), kind(&method.returns)));
+            out.inside(|out| body(&Rust, method, out));
+            out.line("}");
+        }
+    });
+    out.line("}");
 }
 
 impl Printer for Rust {
@@ -470,61 +531,9 @@ impl Printer for Rust {
             out.line("#[derive(Clone, Copy, Debug, PartialEq, Eq)]");
             out.line(format!("pub enum Kind {{ {} }}", kinds.join(", "))).gap();
         }
-        for constant in &module.constants {
-            let kind = if matches!(constant.value, Number::Int(_)) { "i64" } else { "f64" };
-            out.line(format!("/// {}", constant.doc));
-            out.line(format!("pub const {}: {kind} = {};", constant.name, number(constant.value)));
+        if !module.methods.is_empty() {
+            grid(module, &mut out);
         }
-        out.gap().line("/// The grid of a map.").line("#[derive(Clone, Copy, Debug)]").line("pub struct Grid {");
-        out.inside(|out| {
-            out.line("pub columns: i64,").line("pub rows: i64,").line("origin_x: f64,").line("origin_y: f64,");
-            if module.has_void {
-                out.line("void: &'static [&'static str],");
-            }
-        });
-        out.line("}").gap().line("impl Grid {");
-        out.inside(|out| {
-            out.line("/// The grid of a map, counted from 1.").line("pub fn of_map(map: usize) -> Self {");
-            out.inside(|out| {
-                out.line("match map {");
-                out.inside(|out| {
-                    let last = module.maps.len();
-                    for (number, map) in module.maps.iter().enumerate() {
-                        out.line(format!("// {}", quoted(&map.title)));
-                        let case = if number + 1 == last { "_".to_owned() } else { (number + 1).to_string() };
-                        let void = if module.has_void {
-                            let rows: Vec<String> = map.rows.iter().map(|row| quoted(row)).collect();
-                            format!(", void: &[{}]", rows.join(", "))
-                        } else {
-                            String::new()
-                        };
-                        out.line(format!(
-                            "{case} => Self {{ columns: {}, rows: {}, origin_x: {}, origin_y: {}{void} }},",
-                            map.size.0,
-                            map.size.1,
-                            double(map.origin.0),
-                            double(map.origin.1)
-                        ));
-                    }
-                });
-                out.line("}");
-            });
-            out.line("}");
-            for method in &module.methods {
-                let params: Vec<String> =
-                    method.params.iter().map(|(name, of)| format!("{name}: {}", kind(of))).collect();
-                out.gap().line(format!("/// {}", method.doc));
-                out.line(format!(
-                    "pub fn {}(&self, {}) -> {} {{",
-                    method.name,
-                    params.join(", "),
-                    kind(&method.returns)
-                ));
-                out.inside(|out| body(self, method, out));
-                out.line("}");
-            }
-        });
-        out.line("}");
         if let Some(of) = &module.game {
             out.gap();
             types(module, of, &mut out);

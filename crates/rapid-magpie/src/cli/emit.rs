@@ -7,7 +7,7 @@ use crate::limits::MOST_EMITTED_CELLS;
 use anyhow::{Context, bail};
 use clap::builder::PossibleValuesParser;
 use clap::{Args, ValueEnum};
-use magpie_emit::{EMITTED, Language, Part, emit, renamed};
+use magpie_emit::{EMITTED, Language, Part, emit, not_covered, renamed, situations};
 use std::path::{Path, PathBuf};
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -62,13 +62,16 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         Parts::Board => Part::Board,
         Parts::All => Part::All,
     };
-    let emitted = emit(&ready.book, &ready.source, map, &name, language, part);
-    for uncovered in &emitted.uncovered {
+    // The search takes a while, and a rulebook that is refused needs none.
+    let uncovered = if part == Part::Geometry { Vec::new() } else { not_covered(&ready.book, &ready.source) };
+    for uncovered in &uncovered {
         complain!("{}:{}: {} is not covered", options.file.display(), uncovered.line, uncovered.what);
     }
-    if !emitted.uncovered.is_empty() && !options.partial {
+    if !uncovered.is_empty() && !options.partial {
         return Ok(Answer::No);
     }
+    let plays = if part == Part::Geometry { Vec::new() } else { situations(&ready.book, &ready.source) };
+    let emitted = emit(&ready.book, &ready.source, map, &name, (language, part), &plays);
     for (word, field) in &emitted.renamed {
         complain!("`{word}` is a name that {} or the module has for itself: the counter is `{field}`", options.lang);
     }

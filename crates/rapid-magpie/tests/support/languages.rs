@@ -64,11 +64,11 @@ pub fn shell(folder: &Path, command: &str) -> Output {
     Command::new("sh").args(["-c", command]).current_dir(folder).output().unwrap()
 }
 
-pub fn emitted(folder: &Path, rulebook: &Path, language: &str) -> String {
+pub fn emitted(folder: &Path, rulebook: &Path, language: &str, part: &str) -> String {
     let out = folder.join(language);
-    let arguments = ["emit", rulebook.to_str().unwrap(), "--lang", language, "--out", out.to_str().unwrap()];
+    let arguments =
+        ["emit", rulebook.to_str().unwrap(), "--lang", language, "--part", part, "--out", out.to_str().unwrap()];
     let (code, text, errors) = run(folder, &arguments);
     assert_eq!(code, 0, "{errors}");
     text
 }
-

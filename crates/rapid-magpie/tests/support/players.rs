@@ -1,10 +1,10 @@
 //! Programs that play an emitted game by the words they read, and tell after each how it stands; and the same of the model.
 #![allow(dead_code, clippy::unwrap_used)]
 
+use magpie_core::Input;
 use magpie_core::grid::Taken;
 use magpie_core::rulebook::Rulebook;
 use magpie_core::tape::{Session, Start};
-use magpie_core::Input;
 use magpie_emit::{Language, counter_fields};
 use std::path::Path;
 use std::sync::Arc;
@@ -20,8 +20,18 @@ pub struct Player<'b> {
 
 impl Player<'_> {
     fn chooses(&self) -> bool {
-        format!("{:?}", (&self.book.inputs, &self.book.meetings, &self.book.offs, &self.book.whens, &self.book.outcomes, &self.book.invariants))
-            .contains("Cho")
+        format!(
+            "{:?}",
+            (
+                &self.book.inputs,
+                &self.book.meetings,
+                &self.book.offs,
+                &self.book.whens,
+                &self.book.outcomes,
+                &self.book.invariants
+            )
+        )
+        .contains("Cho")
     }
 
     fn promises(&self) -> bool {
@@ -88,10 +98,9 @@ impl Player<'_> {
             ),
         };
         let none = match language {
-            Language::Python => "None",
+            Language::Python | Language::Rust => "None",
             Language::Js | Language::Ts | Language::CSharp => "null",
             Language::Lua => "nil",
-            Language::Rust => "None",
             Language::C => "NULL",
             Language::Cpp => "std::nullopt",
         };

@@ -1,6 +1,6 @@
 // This was emitted by rapid-magpie, and is replaced where that is done again.
-// The same results as `rapid-magpie convert`, to the last bit.
-// The grid of "Shelf", rulebook "shelf.magpie".
+// Positions come out as with `rapid-magpie convert`, to the last bit.
+// The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 #ifndef SHELF_H
 #define SHELF_H
 
@@ -83,5 +83,97 @@ shelf_cell shelf_window_to_cell(const shelf_grid *grid, double x, double y);
 shelf_where shelf_window_where(const shelf_grid *grid, double x, double y);
 // The window position of the middle of a cell.
 shelf_point shelf_cell_to_window(const shelf_grid *grid, shelf_cell cell);
+
+#define SHELF_BOARD_SIZE 129
+#define SHELF_MOST_SLOTS 192
+#define SHELF_MOST_PIECES 384
+#define SHELF_KINDS 3
+#define SHELF_TRAILS 1
+
+typedef enum { SHELF_NO_HEADING = -1, SHELF_WEST, SHELF_EAST, SHELF_NORTH, SHELF_SOUTH, SHELF_NORTH_WEST, SHELF_NORTH_EAST, SHELF_SOUTH_WEST, SHELF_SOUTH_EAST } shelf_heading;
+
+typedef enum { SHELF_NO_CHECK = -1, SHELF_CHECK_EDGE, SHELF_CHECK_VOID, SHELF_CHECK_MEETS, SHELF_CHECK_CORNER, SHELF_CHECK_LIMIT, SHELF_CHECK_ROOM } shelf_check;
+
+typedef enum { SHELF_UNFINISHED = -1, SHELF_WON, SHELF_LOST, SHELF_NEVER_SETTLES } shelf_outcome;
+
+typedef struct {
+    int id;
+    shelf_kind kind;
+    shelf_cell cell;
+    shelf_heading heading;
+} shelf_piece;
+
+typedef struct {
+    int id;
+    shelf_cell from, to;
+} shelf_move;
+
+typedef struct {
+    bool granted;
+    shelf_check check;
+    int64_t line;
+    shelf_move moved[SHELF_MOST_PIECES];
+    int moved_count;
+} shelf_answer;
+
+// A game: a copy of it is a game of its own, and putting one back takes back what was played since.
+typedef struct {
+    int tapped;
+    int dropped;
+    int reading;
+    int64_t entry_turns;
+    int64_t entry_moves;
+    int64_t shoved; // a counter
+    int64_t entry_shoved;
+    int stopped;
+    bool granted;
+    int shoved_own;
+    int step_x;
+    int step_y;
+    int heading;
+    int seen;
+    bool falling;
+    bool detour;
+    int refused_by;
+    int refused_rule;
+    int refused_piece;
+    int refused_met;
+    int refused_place;
+    bool bounces;
+    int last_check;
+    int last_line;
+    int map; // the number of the map, from 1
+    int64_t turns; // turns so far
+    int64_t moves; // turns of inputs in which something was granted
+    shelf_outcome outcome; // how the game stands
+    const char *signals[64]; int signal_count; // what the last input told
+    int columns;
+    int rows;
+    int cells;
+    int at[SHELF_MOST_SLOTS];
+    int kind_of[SHELF_MOST_PIECES];
+    int cell_of[SHELF_MOST_PIECES];
+    int heading_of[SHELF_MOST_PIECES];
+    int count_of[SHELF_KINDS];
+    int newest;
+    uint64_t seed;
+    const char *const *own;
+    int own_columns, own_rows;
+} shelf_game;
+
+// A game as its map is entered.
+void shelf_start(shelf_game *game);
+// The same on a board of its own in place of the maps, drawn with their letters; the lines stay with the caller.
+void shelf_start_on(shelf_game *game, const char *const *lines, int columns, int rows);
+// Does what an input asks for; false for a word that is none, and where nothing happens.
+bool shelf_input(shelf_game *game, const char *word);
+// The request of a piece, with effects and slides and no turn round it. To ask only, ask a copy.
+shelf_answer shelf_request(shelf_game *game, int id, shelf_heading heading);
+// The board as lines of text, the top one first, into BOARD_SIZE bytes.
+void shelf_board(const shelf_game *game, char *text);
+// The pieces in reading order, the lowest layer of a cell first, the ground left out; how many.
+int shelf_pieces(const shelf_game *game, shelf_piece *pieces);
+// The first promise that does not hold now, as the rulebook writes it, or NULL.
+const char *shelf_broken(const shelf_game *game);
 
 #endif

@@ -1,10 +1,12 @@
 // cc -std=c11 -o shelf_test shelf_test.c shelf.c -lm && ./shelf_test
 // This was emitted by rapid-magpie, and is replaced where that is done again.
-// The same results as `rapid-magpie convert`, to the last bit.
-// The grid of "Shelf", rulebook "shelf.magpie".
+// Positions come out as with `rapid-magpie convert`, to the last bit.
+// The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 #undef NDEBUG
 #include <assert.h>
 #include "shelf.h"
+
+#include <string.h>
 
 static bool is_cell(shelf_cell got, int64_t column, int64_t row) { return got.column == column && got.row == row; }
 static bool is_point(shelf_point got, double x, double y) { return got.x == x && got.y == y; }
@@ -13,6 +15,8 @@ int main(void) {
     const shelf_grid *grid = shelf_grid_of_map(1);
     int64_t index = 0;
     shelf_cell cell = {0, 0};
+    static shelf_game game;
+    static char text[SHELF_BOARD_SIZE];
     assert(is_cell(shelf_world_to_cell(grid, -17.0, -20.0), -1, -1));
     assert(shelf_world_where(grid, -17.0, -20.0) == SHELF_WHERE_OUTSIDE);
     assert(is_cell(shelf_world_to_cell_of(grid, SHELF_KIND_CRATE, -17.0, -20.0), -1, -2));
@@ -49,6 +53,55 @@ int main(void) {
     assert(!shelf_cell_to_index(grid, (shelf_cell){3, 0}, &index));
     assert(shelf_cell_to_index(grid, (shelf_cell){0, 1}, &index) && index == 4);
     assert(shelf_index_to_cell(grid, 4, &cell) && is_cell(cell, 0, 1));
+    {
+        static const char *const lines[] = {"P"};
+        shelf_start_on(&game, lines, 1, 1);
+        shelf_input(&game, "down");
+        shelf_board(&game, text);
+        assert(strcmp(text, "P\n") == 0);
+        assert(game.shoved == 0);
+    }
+    {
+        static const char *const lines[] = {"P", "."};
+        shelf_start_on(&game, lines, 1, 2);
+        shelf_input(&game, "right");
+        shelf_board(&game, text);
+        assert(strcmp(text, "P\n.\n") == 0);
+        assert(game.shoved == 0);
+    }
+    {
+        static const char *const lines[] = {"P ."};
+        shelf_start_on(&game, lines, 3, 1);
+        shelf_input(&game, "right");
+        shelf_board(&game, text);
+        assert(strcmp(text, "P .\n") == 0);
+        assert(game.shoved == 0);
+    }
+    {
+        static const char *const lines[] = {"PC."};
+        shelf_start_on(&game, lines, 3, 1);
+        shelf_input(&game, "right");
+        shelf_board(&game, text);
+        assert(strcmp(text, ".PC\n") == 0);
+        assert(game.shoved == 1);
+    }
+    {
+        static const char *const lines[] = {".P"};
+        shelf_start_on(&game, lines, 2, 1);
+        shelf_input(&game, "left");
+        shelf_input(&game, "right");
+        shelf_board(&game, text);
+        assert(strcmp(text, ".P\n") == 0);
+        assert(game.shoved == 0);
+    }
+    {
+        static const char *const lines[] = {"PCC."};
+        shelf_start_on(&game, lines, 4, 1);
+        shelf_input(&game, "right");
+        shelf_board(&game, text);
+        assert(strcmp(text, "PCC.\n") == 0);
+        assert(game.shoved == 0);
+    }
     (void)index;
     (void)cell;
     return 0;

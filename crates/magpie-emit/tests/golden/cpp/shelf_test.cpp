@@ -1,7 +1,7 @@
 // c++ -std=c++17 -o shelf_test shelf_test.cpp && ./shelf_test
 // This was emitted by rapid-magpie, and is replaced where that is done again.
-// The same results as `rapid-magpie convert`, to the last bit.
-// The grid of "Shelf", rulebook "shelf.magpie".
+// Positions come out as with `rapid-magpie convert`, to the last bit.
+// The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 #undef NDEBUG
 #include <cassert>
 #include "shelf.hpp"
@@ -46,4 +46,41 @@ int main() {
     assert((!grid.cell_to_index(Cell{3, 0})));
     assert((grid.cell_to_index(Cell{0, 1}) == 4));
     assert((grid.index_to_cell(4) == Cell{0, 1}));
+    {
+        Game game = Game::on_board_of({"P"});
+        game.input("down");
+        assert((game.board() == std::vector<std::string>{"P"}));
+        assert(game.shoved == 0);
+    }
+    {
+        Game game = Game::on_board_of({"P", "."});
+        game.input("right");
+        assert((game.board() == std::vector<std::string>{"P", "."}));
+        assert(game.shoved == 0);
+    }
+    {
+        Game game = Game::on_board_of({"P ."});
+        game.input("right");
+        assert((game.board() == std::vector<std::string>{"P ."}));
+        assert(game.shoved == 0);
+    }
+    {
+        Game game = Game::on_board_of({"PC."});
+        game.input("right");
+        assert((game.board() == std::vector<std::string>{".PC"}));
+        assert(game.shoved == 1);
+    }
+    {
+        Game game = Game::on_board_of({".P"});
+        game.input("left");
+        game.input("right");
+        assert((game.board() == std::vector<std::string>{".P"}));
+        assert(game.shoved == 0);
+    }
+    {
+        Game game = Game::on_board_of({"PCC."});
+        game.input("right");
+        assert((game.board() == std::vector<std::string>{"PCC."}));
+        assert(game.shoved == 0);
+    }
 }

@@ -1,7 +1,7 @@
 // mcs -langversion:7.2 -out:ShelfTest.exe ShelfTest.cs Shelf.cs && mono ShelfTest.exe
 // This was emitted by rapid-magpie, and is replaced where that is done again.
-// The same results as `rapid-magpie convert`, to the last bit.
-// The grid of "Shelf", rulebook "shelf.magpie".
+// Positions come out as with `rapid-magpie convert`, to the last bit.
+// The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 using System;
 using Shelf;
 
@@ -51,6 +51,43 @@ static class ShelfTest
         Check(grid.CellToIndex(new Cell(3, 0)) == null);
         Check(grid.CellToIndex(new Cell(0, 1)) == 4);
         Check(grid.IndexToCell(4).Equals(new Cell(0, 1)));
+        {
+            var game = Game.OnBoardOf(new[] { "P" });
+            game.Input("down");
+            Check(string.Join("\n", game.Board()) == "P");
+            Check(game.Shoved == 0);
+        }
+        {
+            var game = Game.OnBoardOf(new[] { "P", "." });
+            game.Input("right");
+            Check(string.Join("\n", game.Board()) == "P" + "\n" + ".");
+            Check(game.Shoved == 0);
+        }
+        {
+            var game = Game.OnBoardOf(new[] { "P ." });
+            game.Input("right");
+            Check(string.Join("\n", game.Board()) == "P .");
+            Check(game.Shoved == 0);
+        }
+        {
+            var game = Game.OnBoardOf(new[] { "PC." });
+            game.Input("right");
+            Check(string.Join("\n", game.Board()) == ".PC");
+            Check(game.Shoved == 1);
+        }
+        {
+            var game = Game.OnBoardOf(new[] { ".P" });
+            game.Input("left");
+            game.Input("right");
+            Check(string.Join("\n", game.Board()) == ".P");
+            Check(game.Shoved == 0);
+        }
+        {
+            var game = Game.OnBoardOf(new[] { "PCC." });
+            game.Input("right");
+            Check(string.Join("\n", game.Board()) == "PCC.");
+            Check(game.Shoved == 0);
+        }
         return 0;
     }
 }

@@ -1,10 +1,10 @@
 // node shelf_test.mjs
 // This was emitted by rapid-magpie, and is replaced where that is done again.
-// The same results as `rapid-magpie convert`, to the last bit.
-// The grid of "Shelf", rulebook "shelf.magpie".
+// Positions come out as with `rapid-magpie convert`, to the last bit.
+// The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 
 import assert from "node:assert";
-import { Grid } from "./shelf.mjs";
+import { Game, Grid } from "./shelf.mjs";
 
 const grid = Grid.ofMap(1);
 assert.deepStrictEqual(grid.worldToCell(-17.0, -20.0), { column: -1, row: -1 });
@@ -43,3 +43,40 @@ assert.deepStrictEqual(grid.indexToCell(3), { column: 2, row: 0 });
 assert.strictEqual(grid.cellToIndex({ column: 3, row: 0 }), null);
 assert.strictEqual(grid.cellToIndex({ column: 0, row: 1 }), 4);
 assert.deepStrictEqual(grid.indexToCell(4), { column: 0, row: 1 });
+{
+    const game = Game.onBoardOf(["P"]);
+    game.input("down");
+    assert.deepStrictEqual(game.board(), ["P"]);
+    assert.strictEqual(game.shoved, 0);
+}
+{
+    const game = Game.onBoardOf(["P", "."]);
+    game.input("right");
+    assert.deepStrictEqual(game.board(), ["P", "."]);
+    assert.strictEqual(game.shoved, 0);
+}
+{
+    const game = Game.onBoardOf(["P ."]);
+    game.input("right");
+    assert.deepStrictEqual(game.board(), ["P ."]);
+    assert.strictEqual(game.shoved, 0);
+}
+{
+    const game = Game.onBoardOf(["PC."]);
+    game.input("right");
+    assert.deepStrictEqual(game.board(), [".PC"]);
+    assert.strictEqual(game.shoved, 1);
+}
+{
+    const game = Game.onBoardOf([".P"]);
+    game.input("left");
+    game.input("right");
+    assert.deepStrictEqual(game.board(), [".P"]);
+    assert.strictEqual(game.shoved, 0);
+}
+{
+    const game = Game.onBoardOf(["PCC."]);
+    game.input("right");
+    assert.deepStrictEqual(game.board(), ["PCC."]);
+    assert.strictEqual(game.shoved, 0);
+}

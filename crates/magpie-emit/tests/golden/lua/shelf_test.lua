@@ -1,9 +1,10 @@
 -- lua5.4 shelf_test.lua
 -- This was emitted by rapid-magpie, and is replaced where that is done again.
--- The same results as `rapid-magpie convert`, to the last bit.
--- The grid of "Shelf", rulebook "shelf.magpie".
+-- Positions come out as with `rapid-magpie convert`, to the last bit.
+-- The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 
 local Grid = require("shelf").Grid
+local Game = require("shelf").Game
 
 local function same(got, wanted)
     for key, value in pairs(wanted) do
@@ -48,3 +49,40 @@ same(grid:index_to_cell(3), { column = 2, row = 0 })
 assert(grid:cell_to_index({ column = 3, row = 0 }) == nil)
 assert(grid:cell_to_index({ column = 0, row = 1 }) == 4)
 same(grid:index_to_cell(4), { column = 0, row = 1 })
+do
+    local game = Game.on_board_of({ "P" })
+    game:input("down")
+    same(game:board(), { "P" })
+    assert(game.shoved == 0)
+end
+do
+    local game = Game.on_board_of({ "P", "." })
+    game:input("right")
+    same(game:board(), { "P", "." })
+    assert(game.shoved == 0)
+end
+do
+    local game = Game.on_board_of({ "P ." })
+    game:input("right")
+    same(game:board(), { "P ." })
+    assert(game.shoved == 0)
+end
+do
+    local game = Game.on_board_of({ "PC." })
+    game:input("right")
+    same(game:board(), { ".PC" })
+    assert(game.shoved == 1)
+end
+do
+    local game = Game.on_board_of({ ".P" })
+    game:input("left")
+    game:input("right")
+    same(game:board(), { ".P" })
+    assert(game.shoved == 0)
+end
+do
+    local game = Game.on_board_of({ "PCC." })
+    game:input("right")
+    same(game:board(), { "PCC." })
+    assert(game.shoved == 0)
+end

@@ -1,8 +1,8 @@
 # python3 shelf_test.py
 # This was emitted by rapid-magpie, and is replaced where that is done again.
-# The same results as `rapid-magpie convert`, to the last bit.
-# The grid of "Shelf", rulebook "shelf.magpie".
-from shelf import Cell, Grid, Kind, Point, Where
+# Positions come out as with `rapid-magpie convert`, to the last bit.
+# The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
+from shelf import Cell, Game, Grid, Kind, Point, Where
 
 grid = Grid.of_map(1)
 assert grid.world_to_cell(-17.0, -20.0) == Cell(-1, -1)
@@ -41,3 +41,28 @@ assert grid.index_to_cell(3) == Cell(2, 0)
 assert grid.cell_to_index(Cell(3, 0)) is None
 assert grid.cell_to_index(Cell(0, 1)) == 4
 assert grid.index_to_cell(4) == Cell(0, 1)
+game = Game.on_board_of(["P"])
+game.input("down")
+assert game.board() == ["P"]
+assert game.shoved == 0
+game = Game.on_board_of(["P", "."])
+game.input("right")
+assert game.board() == ["P", "."]
+assert game.shoved == 0
+game = Game.on_board_of(["P ."])
+game.input("right")
+assert game.board() == ["P ."]
+assert game.shoved == 0
+game = Game.on_board_of(["PC."])
+game.input("right")
+assert game.board() == [".PC"]
+assert game.shoved == 1
+game = Game.on_board_of([".P"])
+game.input("left")
+game.input("right")
+assert game.board() == [".P"]
+assert game.shoved == 0
+game = Game.on_board_of(["PCC."])
+game.input("right")
+assert game.board() == ["PCC."]
+assert game.shoved == 0

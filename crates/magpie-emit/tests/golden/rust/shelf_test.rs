@@ -1,7 +1,7 @@
 // rustc --edition 2021 shelf_test.rs && ./shelf_test
 // This was emitted by rapid-magpie, and is replaced where that is done again.
-// The same results as `rapid-magpie convert`, to the last bit.
-// The grid of "Shelf", rulebook "shelf.magpie".
+// Positions come out as with `rapid-magpie convert`, to the last bit.
+// The game "Shelf", rulebook "shelf.magpie", played as `rapid-magpie play` plays it.
 
 mod shelf;
 
@@ -45,4 +45,41 @@ fn main() {
     assert_eq!(grid.cell_to_index(Cell { column: 3, row: 0 }), None);
     assert_eq!(grid.cell_to_index(Cell { column: 0, row: 1 }), Some(4));
     assert_eq!(grid.index_to_cell(4), Some(Cell { column: 0, row: 1 }));
+    {
+        let mut game = Game::on_board_of(&["P"]);
+        game.input("down");
+        assert_eq!(game.board(), ["P"]);
+        assert_eq!(game.shoved, 0);
+    }
+    {
+        let mut game = Game::on_board_of(&["P", "."]);
+        game.input("right");
+        assert_eq!(game.board(), ["P", "."]);
+        assert_eq!(game.shoved, 0);
+    }
+    {
+        let mut game = Game::on_board_of(&["P ."]);
+        game.input("right");
+        assert_eq!(game.board(), ["P ."]);
+        assert_eq!(game.shoved, 0);
+    }
+    {
+        let mut game = Game::on_board_of(&["PC."]);
+        game.input("right");
+        assert_eq!(game.board(), [".PC"]);
+        assert_eq!(game.shoved, 1);
+    }
+    {
+        let mut game = Game::on_board_of(&[".P"]);
+        game.input("left");
+        game.input("right");
+        assert_eq!(game.board(), [".P"]);
+        assert_eq!(game.shoved, 0);
+    }
+    {
+        let mut game = Game::on_board_of(&["PCC."]);
+        game.input("right");
+        assert_eq!(game.board(), ["PCC."]);
+        assert_eq!(game.shoved, 0);
+    }
 }
