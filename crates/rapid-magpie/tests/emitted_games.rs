@@ -4,6 +4,7 @@
 
 mod support;
 
+use std::fmt::Write as _;
 use magpie_core::rulebook::{Rulebook, Trigger};
 use magpie_emit::{Language, Part};
 use std::path::Path;
@@ -88,8 +89,7 @@ impl<'p> Made<'p> {
 
     /// Plays words: the game stands as the model's after each.
     fn plays(&self, map: usize, words: &[String]) {
-        std::fs::write(self.folder.join("words"), words.iter().map(|word| format!("{word}\n")).collect::<String>())
-            .unwrap();
+        std::fs::write(self.folder.join("words"), words.iter().flat_map(|word| [word, "\n"]).collect::<String>()).unwrap();
         let ran = shell(&self.folder, &format!("{} < words", self.run));
         let at = self.folder.display();
         assert!(ran.status.success(), "{at}: {}", String::from_utf8_lossy(&ran.stderr));
@@ -198,7 +198,7 @@ fn random_book(dice: &mut Dice) -> (String, Rulebook) {
     if dice.below(4) == 0 {
         text += "corners closed\n";
     }
-    text += &format!("seed {}{}\n", dice.below(1000), if dice.below(3) == 0 { ", kept" } else { "" });
+    let _ = write!(text, "seed {}{}\n", dice.below(1000), if dice.below(3) == 0 { ", kept" } else { "" });
     text += "kinds\n  plank . floor\n  hole : floor\n  wall # body\n  ada A body, facing east\n  bob B body\n  cog C body\n  dot d mark\n  eel e mark, facing north\n";
     text += "group goods = bob, cog\ngroup marks = dot, eel\nglyph & = cog, dot\n";
     if dice.below(4) != 0 {
@@ -209,10 +209,10 @@ fn random_book(dice: &mut Dice) -> (String, Rulebook) {
         let (columns, rows) = (3 + dice.below(5), 3 + dice.below(4));
         if dice.below(6) == 0 {
             let share = ["", ", 20% of cog", ", 12.5% of dot", ", 30% of hole"][dice.below(4)];
-            text += &format!("map \"M{number}\" {columns} x {rows} of plank{share}\n");
+            let _ = write!(text, "map \"M{number}\" {columns} x {rows} of plank{share}\n");
             continue;
         }
-        text += &format!("map \"M{number}\"\n");
+        let _ = write!(text, "map \"M{number}\"\n");
         for row in 0..rows {
             let line: String = (0..columns)
                 .map(|column| {
@@ -223,7 +223,8 @@ fn random_book(dice: &mut Dice) -> (String, Rulebook) {
                     }
                 })
                 .collect();
-            text += &format!(
+            let _ = write!(
+            text,
                 "  {}\n",
                 if line.trim().is_empty() {
                     "....".into()
@@ -234,7 +235,8 @@ fn random_book(dice: &mut Dice) -> (String, Rulebook) {
         }
     }
     if dice.below(4) == 0 {
-        text += &format!(
+        let _ = write!(
+            text,
             "trail {} leaves {}, {} long{}\n",
             pick(dice, &["ada", "bob"]),
             pick(dice, &["dot", "cog", "eel"]),
@@ -243,7 +245,7 @@ fn random_book(dice: &mut Dice) -> (String, Rulebook) {
         );
     }
     let control = pick(dice, &["", "", ", no reverse", ", steering"]);
-    text += &format!("control {} with arrows{control}\nrules\n", pick(dice, &["ada", "ada", "goods", "any"]));
+    let _ = write!(text, "control {} with arrows{control}\nrules\n", pick(dice, &["ada", "ada", "goods", "any"]));
     let book = |text: &str| {
         let reading = magpie_core::read_text(text, &|_| Err("none".into()));
         if reading.has_errors() { None } else { reading.rulebook }
