@@ -89,7 +89,9 @@ fn put(folder: &Path, name: &str, text: &str) -> PathBuf {
 }
 
 fn main() {
-    println!("a turn: the core, emitted Rust, emitted C (limit: 3 times the core); emitting without vectors (limit: 50 ms)");
+    println!(
+        "a turn: the core, emitted Rust, emitted C (limit: 3 times the core); emitting without vectors (limit: 50 ms)"
+    );
     for (stem, words) in DEMOS {
         let (book, source) = demo(stem);
         let name = stem.replace('-', "_");

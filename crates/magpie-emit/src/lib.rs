@@ -106,3 +106,54 @@ pub fn emit(
     }
     Emitted { files: language.printer().files(&module, &checks), renamed }
 }
+
+/// What a statement of a rulebook becomes in a language: the methods, or the parts of them, that stand for the rule of a line.
+/// Nothing for a line that is no rule, or one that is not covered.
+///
+/// # Examples
+/// ```
+/// use magpie_emit::{Language, of_line};
+///
+/// let text = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\n  crate C body\nmap \"One\"\n  PC_\nrules\n  porter into crate: shove\n";
+/// let book = magpie_core::read_text(text, &|path| Err(format!("no file `{path}`"))).rulebook.unwrap();
+/// let code = of_line(&book, text, "yard.magpie", Language::Python, 9);
+/// assert!(code.iter().any(|line| line.contains("asker == KIND_PORTER and met == KIND_CRATE")));
+/// ```
+pub fn of_line(book: &Rulebook, source: &str, file: &str, language: Language, line: u32) -> Vec<String> {
+    let files = emit(book, source, 0, file, (language, Part::Board), &[]).files;
+    let text = files.iter().find(|file| file.text.contains(&format!(" {line}: ")) && !file.name.contains("est."));
+    text.map_or(Vec::new(), |file| excerpts(&file.text, &format!(" {line}: ")))
+}
+
+/// Most lines of a method that is shown whole.
+const MOST_WHOLE: usize = 16;
+
+/// The methods in which a rule is named; of long ones their heads and what stands below the name.
+fn excerpts(text: &str, named: &str) -> Vec<String> {
+    let mut out: Vec<String> = Vec::new();
+    // Methods stand apart by empty lines, and hold none.
+    for part in text.split("\n\n") {
+        let lines: Vec<&str> = part.lines().filter(|line| !line.is_empty()).collect();
+        let is_named = |line: &&str| {
+            let line = line.trim_start();
+            ["//", "#", "--"].iter().any(|sign| line.strip_prefix(sign).is_some_and(|rest| rest.starts_with(named)))
+        };
+        let Some(at) = lines.iter().position(is_named) else { continue };
+        if !out.is_empty() {
+            out.push(String::new());
+        }
+        if lines.len() <= MOST_WHOLE {
+            out.extend(lines.iter().map(|line| (*line).to_owned()));
+            continue;
+        }
+        let indent = lines[at].len() - lines[at].trim_start().len();
+        let deeper = |line: &&&str| line.len() - line.trim_start().len() > indent;
+        let body = 1 + lines[at + 1..].iter().skip(1).take_while(deeper).count() + 1;
+        out.extend(lines.iter().take(2).map(|line| (*line).to_owned()));
+        out.push(format!("{}...", " ".repeat(indent)));
+        out.extend(lines[at..].iter().take(1 + body).map(|line| (*line).to_owned()));
+        out.push(format!("{}...", " ".repeat(indent)));
+    }
+    let least = out.iter().filter(|line| !line.is_empty()).map(|line| line.len() - line.trim_start().len()).min();
+    out.into_iter().map(|line| line.get(least.unwrap_or(0)..).unwrap_or_default().to_owned()).collect()
+}

@@ -3,6 +3,7 @@
 
 pub mod languages;
 pub mod players;
+pub mod random_books;
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};

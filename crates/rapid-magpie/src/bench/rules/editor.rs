@@ -163,6 +163,11 @@ impl Editor {
         true
     }
 
+    /// The line of the cursor, from 1.
+    pub fn line(&self) -> u32 {
+        self.area.cursor().0 as u32 + 1
+    }
+
     /// Puts the cursor on a line, from 1.
     pub fn go_to_line(&mut self, line: u32) {
         self.area.move_cursor(CursorMove::Jump(line.saturating_sub(1).min(65_535) as u16, 0));

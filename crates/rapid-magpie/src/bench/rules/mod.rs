@@ -1,5 +1,6 @@
 //! The Rules bench: the rulebook's text, who meets what, and the settling of the last turn.
 
+mod code;
 mod editor;
 mod scenarios;
 mod settling;
@@ -29,11 +30,13 @@ pub enum Page {
     Settling,
     /// The scenarios of the file.
     Scenarios,
+    /// A rule as code in another language.
+    Code,
 }
 
 impl Page {
     /// All of them.
-    pub const ALL: [Self; 4] = [Self::Text, Self::Meetings, Self::Settling, Self::Scenarios];
+    pub const ALL: [Self; 5] = [Self::Text, Self::Meetings, Self::Settling, Self::Scenarios, Self::Code];
 
     const fn title(self) -> &'static str {
         match self {
@@ -41,6 +44,7 @@ impl Page {
             Self::Meetings => "who meets what",
             Self::Settling => "settling",
             Self::Scenarios => "scenarios",
+            Self::Code => "code",
         }
     }
 
@@ -51,6 +55,7 @@ impl Page {
             Self::Meetings => "who meets what, as a table",
             Self::Settling => "the settling of the last turn, pass by pass",
             Self::Scenarios => "the scenarios of the file, run again at every change",
+            Self::Code => "the rule under the cursor as code in your language",
         }
     }
 }
@@ -94,6 +99,10 @@ pub enum Ask {
     Mistake(usize),
     /// To the next mistake, or with a negative number the one before.
     NextMistake(i32),
+    /// The rule under the cursor as code.
+    ShowCode,
+    /// Code in the next language, or in one of the list.
+    Speak(Option<usize>),
 }
 
 /// What the bench knows besides the game.
@@ -106,6 +115,7 @@ pub struct Rules {
     /// The step of the settling that is shown.
     step: usize,
     scenarios: scenarios::Scenarios,
+    code: code::Code,
     /// The bench is in front.
     front: bool,
 }
@@ -125,6 +135,7 @@ impl Bench for Rules {
                 ask(&[key(KeyCode::Right)], "", "a character to the right", Ask::Move(0, 1)),
                 ask(&[char(']')], "mistake", "to the word of the next mistake or warning", Ask::NextMistake(1)),
                 ask(&[char('[')], "", "to that of the one before", Ask::NextMistake(-1)),
+                ask(&[char('c')], "code", "the rule under the cursor as code in your language", Ask::ShowCode),
                 ask(&[char('e')], "$EDITOR", "open the rulebook in your own editor", Ask::External),
             ],
             Page::Meetings => vec![
@@ -139,6 +150,12 @@ impl Bench for Rules {
             Page::Settling => vec![
                 ask(&[key(KeyCode::Left), key(KeyCode::Up)], "", "the step before", Ask::Move(-1, 0)),
                 ask(&[key(KeyCode::Right), key(KeyCode::Down)], "step", "the step behind", Ask::Move(1, 0)),
+            ],
+            Page::Code => vec![
+                ask(&[key(KeyCode::Up)], "", "the rule above", Ask::Move(-1, 0)),
+                ask(&[key(KeyCode::Down)], "rule", "the rule below", Ask::Move(1, 0)),
+                ask(&[char('l')], "language", "the next language", Ask::Speak(None)),
+                ask(&[char('t')], "text", "to the rule in the text", Ask::Clause),
             ],
             Page::Scenarios => vec![
                 ask(&[key(KeyCode::Up)], "", "the scenario above", Ask::Move(-1, 0)),
@@ -162,7 +179,12 @@ impl Bench for Rules {
                 if page == Page::Scenarios {
                     return self.scenarios.run(desk);
                 }
+                if page == Page::Code {
+                    self.show_code(desk);
+                }
             }
+            Ask::ShowCode => self.show_code(desk),
+            Ask::Speak(language) => self.code.speak(desk, language),
             Ask::Type => {
                 self.editor.follow(desk);
                 self.editor.set_typing(true);
@@ -177,6 +199,7 @@ impl Bench for Rules {
                 Page::Meetings => self.table.walk(desk, down, right),
                 Page::Settling => self.step = self.step.saturating_add_signed(down as isize),
                 Page::Scenarios => self.scenarios.walk(down),
+                Page::Code => self.code.walk(desk, down),
             },
             Ask::Scenario(number) => self.scenarios.choose(number),
             Ask::Ran(ran) => self.scenarios.take(ran),
@@ -200,6 +223,7 @@ impl Bench for Rules {
                 }
             }
             Ask::ToLine(line) => self.show_line(desk, line),
+            Ask::Clause if self.page == Page::Code => self.show_line(desk, self.code.line()),
             Ask::Clause => match self.table.line(desk) {
                 Some(line) => self.show_line(desk, line),
                 None => desk.say("no clause is about this pair: Enter adds one"),
@@ -215,6 +239,7 @@ impl Bench for Rules {
             Page::Meetings => hits.extend(table::render(&self.table, desk, theme, area, buffer)),
             Page::Settling => settling::render(self.step, desk, theme, area, buffer),
             Page::Scenarios => hits.extend(scenarios::render(&self.scenarios, desk, theme, area, buffer)),
+            Page::Code => hits.extend(code::render(&self.code, desk, theme, area, buffer)),
         }
         hits
     }
@@ -252,6 +277,9 @@ impl Bench for Rules {
                 if self.page == Page::Scenarios {
                     return self.scenarios.run(desk);
                 }
+                if self.page == Page::Code {
+                    self.code.work_out(desk);
+                }
             }
             News::Game => {}
         }
@@ -264,6 +292,7 @@ impl Bench for Rules {
             Page::Meetings => self.table.scroll(lines.signum()),
             Page::Settling => self.step = self.step.saturating_add_signed(lines.signum() as isize),
             Page::Scenarios => self.scenarios.walk(lines.signum()),
+            Page::Code => self.code.scroll(lines),
         }
     }
 
@@ -285,6 +314,13 @@ impl Rules {
     /// Whether keys go into the text.
     fn is_typing(&self) -> bool {
         self.page == Page::Text && self.editor.typing
+    }
+
+    /// Shows the rule under the cursor, or the next one below it, as code.
+    fn show_code(&mut self, desk: &Desk) {
+        self.editor.follow(desk);
+        self.code.show(desk, self.editor.line());
+        self.page = Page::Code;
     }
 
     /// Goes to a line of the text.

@@ -177,3 +177,21 @@ fn scenarios_are_run_walked_through_and_made_of_tapes() {
     assert!(stand.note().ends_with("; the game is on the board again"));
     stand.shows(&["0 passed, 2 failed"]);
 }
+
+#[test]
+fn the_rule_under_the_cursor_is_shown_as_code() {
+    let (_folder, _path, mut stand) = on_file(YARD);
+    // The cursor stands at the top: the first rule is the control, which names its line in every language.
+    stand.ask(Ask::ShowCode);
+    assert_eq!(stand.bench.page, Page::Code);
+    for word in ["rust", "c", "cpp", "csharp", "js", "ts", "python", "lua"] {
+        let screen = stand.shown();
+        assert!(screen.contains("control keeper with arrows") && screen.contains("WEST"), "{word}: {screen}");
+        stand.ask(Ask::Speak(None));
+    }
+    stand.ask(Ask::Move(1, 0));
+    let screen = stand.shown();
+    assert!(screen.contains("keeper into crate: shove") && screen.contains("KIND_KEEPER"), "{screen}");
+    stand.ask(Ask::Clause);
+    assert_eq!((stand.bench.page, stand.bench.editor.line()), (Page::Text, 11));
+}
