@@ -26,3 +26,9 @@ pub const MOST_FRAMES_LISTED: usize = 2_000;
 
 /// Most cells of all maps of a rulebook that is written as source code.
 pub const MOST_EMITTED_CELLS: u64 = 65_536;
+
+/// Largest message of a client, in bytes.
+pub const LARGEST_MESSAGE: usize = 1 << 20;
+
+/// Most connections that are served at a time.
+pub const MOST_CONNECTIONS: usize = 64;

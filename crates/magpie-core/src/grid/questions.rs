@@ -236,6 +236,15 @@ impl Grid {
         board.piece_in(cell, place)
     }
 
+    /// The topmost piece of a cell, the ground aside, or the one of a kind.
+    pub fn piece_in_cell(&mut self, cell: Cell, kind: Option<KindId>) -> Option<PieceId> {
+        let id = self.state.board.id(cell)?;
+        let Some(kind) = kind else { return self.top_piece(id) };
+        let board = &mut self.state.board;
+        let place = board.seats(id).find(|place| board.kind_in(id, *place) == Some(kind))?;
+        board.piece_in(id, place)
+    }
+
     /// What each heading that pieces ask for would answer a piece now.
     pub fn previews(&mut self, piece: PieceId) -> Vec<Preview> {
         self.book.headings().into_iter().map(|heading| self.preview(piece, heading)).collect()

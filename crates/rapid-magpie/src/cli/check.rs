@@ -4,9 +4,10 @@ use super::Answer;
 use super::source::render;
 use super::{complain, say, say_json};
 use crate::files::{Loaded, load};
+use crate::json::{diagnostics, place};
 use crate::words::counted;
 use clap::{Args, ValueEnum};
-use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, SourcePlace, Unlisted};
+use magpie_core::rulebook::{Code, Diagnostic, LineIndex, Severity, Unlisted};
 use serde_json::{Value, json};
 use std::path::PathBuf;
 
@@ -46,7 +47,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     match options.format {
         Format::Text => text(&loaded)?,
         Format::Json => {
-            let all: Vec<Value> = loaded.iter().flat_map(entries).collect();
+            let all: Vec<Value> =
+                loaded.iter().flat_map(|file| diagnostics(&file.path.display().to_string(), &file.reading)).collect();
             say_json(&all)?;
         }
         Format::Sarif => say_json(&sarif(&loaded))?,
@@ -80,31 +82,6 @@ fn text(loaded: &[Loaded]) -> anyhow::Result<()> {
     Ok(())
 }
 
-/// The place of a diagnostic and its length in characters.
-fn place(file: &Loaded, index: &LineIndex, found: &Diagnostic) -> (SourcePlace, usize) {
-    let source = &file.reading.source;
-    let length = source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
-    (index.place(source, found.span.start), length)
-}
-
-fn entries(file: &Loaded) -> Vec<Value> {
-    let index = LineIndex::new(&file.reading.source);
-    let entry = |found: &Diagnostic| {
-        let (at, length) = place(file, &index, found);
-        json!({
-            "file": file.path.display().to_string(),
-            "line": at.line,
-            "column": at.column,
-            "length": length,
-            "severity": found.code.severity().word(),
-            "code": found.code.word(),
-            "message": found.message,
-            "help": found.help,
-        })
-    };
-    file.reading.diagnostics.iter().map(entry).collect()
-}
-
 /// The same as SARIF 2.1.0, for tools that collect findings.
 fn sarif(loaded: &[Loaded]) -> Value {
     let rules: Vec<Value> = Code::ALL.iter().map(|code| json!({ "id": code.word() })).collect();
@@ -113,7 +90,7 @@ fn sarif(loaded: &[Loaded]) -> Value {
         .flat_map(|file| {
             let index = LineIndex::new(&file.reading.source);
             file.reading.diagnostics.iter().map(move |found| {
-                let (at, length) = place(file, &index, found);
+                let (at, length) = place(&file.reading, &index, found);
                 let help = found.help.as_ref().map(|help| format!(" ({help})")).unwrap_or_default();
                 json!({
                     "ruleId": found.code.word(),

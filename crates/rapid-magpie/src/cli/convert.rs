@@ -1,15 +1,14 @@
 //! `convert`: pixels, cells and indices, forth and back.
 
+use super::Answer;
 use super::source::ready;
-use super::{Answer, json};
 use super::{complain, say, say_json};
 use crate::files::regular;
+use crate::json;
 use crate::limits::LONGEST_ROW;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};
-use magpie_core::board::Board;
 use magpie_core::grid::drawn;
-use magpie_core::input::{Input, Key};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Conversion, Position, View, Where, locate, parse_pixels, parse_position, show};
 use serde_json::json;
@@ -70,8 +69,8 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let results: Vec<Conversion> =
         positions.iter().map(|position| book.convert(map, hotspot, *position)).collect::<Result<_, _>>()?;
     let board = drawn(book, map);
-    let holds = |result: &Conversion| held(book, &board, result);
-    let button = |result: &Conversion| button(book, result);
+    let holds = |result: &Conversion| json::held(book, &board, result);
+    let button = |result: &Conversion| json::button(book, result);
     if options.json {
         let results: Vec<_> = results
             .iter()
@@ -88,19 +87,6 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     }
     let refused = results.iter().any(|result| result.cell.is_none());
     Ok(if refused { Answer::No } else { Answer::Done })
-}
-
-/// The names of what the map has in the cell, top layer first; `None` off the board and in void.
-fn held<'b>(book: &'b Rulebook, board: &Board, result: &Conversion) -> Option<Vec<&'b str>> {
-    let cell = board.id(result.cell?).filter(|cell| !board.is_void(*cell))?;
-    Some(board.kinds_at(cell).map(|kind| book.kind(kind).name.as_str()).collect())
-}
-
-/// The key of the button under a window position, as an input.
-fn button(book: &Rulebook, result: &Conversion) -> Option<String> {
-    let Position::Window(point) = result.input else { return None };
-    let button = book.view.as_ref()?.button_at(point)?;
-    Some(Input::Key(Key(button.key.clone())).to_string())
 }
 
 /// What a batch is read from: it ends where a row becomes too long, instead of filling the memory with it.

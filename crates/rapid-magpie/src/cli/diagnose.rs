@@ -2,10 +2,10 @@
 
 use super::Answer;
 use super::convert::Space;
-use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{say, say_json};
 use crate::files::text_of;
+use crate::json::whole_or_decimal;
 use crate::words::{counted, explanation_name, explanation_numbers, explanation_says, plain, position_words};
 use anyhow::{Context, bail};
 use clap::Args;

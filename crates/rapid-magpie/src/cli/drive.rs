@@ -1,10 +1,11 @@
 //! `drive`: somebody's program is given inputs, and every answer is held against the model.
 
-use super::compare::{Reading, first_text, first_value, mishaps_text, mishaps_value};
+use super::compare::{Reading, first_text, mishaps_text};
 use super::source::{Ready, ready};
 use super::{Answer, complain, say, say_json};
 use crate::files::{name_of, tape_head, write_output};
 use crate::foreign::Process;
+use crate::json::compared::{first_value, mishaps_value};
 use crate::words::counted;
 use crate::words::trace::fault_words;
 use anyhow::bail;

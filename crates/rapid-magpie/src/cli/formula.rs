@@ -2,9 +2,9 @@
 
 use super::Answer;
 use super::convert::Space;
-use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{complain, say, say_json};
+use crate::json::whole_or_decimal;
 use crate::words::plain;
 use anyhow::{Context, bail};
 use clap::Args;

@@ -1,9 +1,9 @@
 //! `measure`: steps, loops over pixels, the artwork's grid, headings.
 
 use super::Answer;
-use super::json::whole_or_decimal;
 use super::source::ready;
 use super::{complain, say, say_json};
+use crate::json::whole_or_decimal;
 use crate::words::counted;
 use anyhow::bail;
 use clap::Args;

@@ -10,12 +10,12 @@ mod drive;
 mod emit;
 mod fmt;
 mod formula;
-mod json;
 mod measure;
 mod new;
 mod pace;
 mod play;
 mod prove;
+mod serve;
 mod source;
 mod test;
 mod vectors;
@@ -98,6 +98,8 @@ enum Command {
     Play(play::Options),
     /// Prove what is true of every way to play: whether it can be won, lost, spoilt, and which promises hold.
     Prove(prove::Options),
+    /// Answer the questions of a running game about the model (JSON-RPC 2.0).
+    Serve(serve::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
     Test(test::Options),
     /// Write test vectors: the fewest inputs on which every known mistake fails, with the right answers.
@@ -159,6 +161,7 @@ pub fn run() -> Run {
         Some(Command::Pace(options)) => pace::run(&options),
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Prove(options)) => prove::run(&options),
+        Some(Command::Serve(options)) => serve::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Vectors(options)) => vectors::run(&options),
         Some(Command::Completions { shell }) => {

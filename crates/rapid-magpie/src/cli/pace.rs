@@ -1,10 +1,10 @@
 //! `pace`: motion between two cells, frame by frame.
 
 use super::Answer;
-use super::json::whole_or_decimal;
 use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::write_output;
+use crate::json::whole_or_decimal;
 use crate::limits::MOST_PACE_CELLS;
 use crate::words::{figure_lines, frames_words, sum_lines};
 use anyhow::bail;

@@ -1,10 +1,10 @@
 //! `play`: inputs in, every answer out.
 
 use super::Answer;
-use super::json::{self, Show};
 use super::source::ready;
 use super::{complain, say, say_json};
 use crate::files::{name_of, read_log, tape_text, write_output};
+use crate::json::{self, Show};
 use crate::words::turn::{self as told, Detail, Line, Sort};
 use anyhow::bail;
 use clap::{Args, ValueEnum};

@@ -1,11 +1,11 @@
 //! `prove`: what is true of every way to play.
 
 use super::Answer;
-use super::json::cell;
 use super::source::{Ready, ready};
 use super::{complain, say, say_json};
 use crate::files::{name_of, read_tape, tape_text, write_output};
 use crate::hands::Hands;
+use crate::json::cell;
 use crate::words::proof as told;
 use anyhow::{Context, bail};
 use clap::{Args, ValueEnum};

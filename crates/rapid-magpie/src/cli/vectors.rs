@@ -1,41 +1,16 @@
 //! `vectors`: the fewest inputs on which every known mistake fails at least once, with the right answers.
 
-use super::json::{cell, point, position, whole_or_decimal};
 use super::source::ready;
 use super::{Answer, complain, say};
 use crate::files::{name_of, write_output};
+use crate::json::vectors::{For, document};
 use crate::words::counted;
-use anyhow::{Context, bail};
-use clap::{Args, ValueEnum};
+use anyhow::bail;
+use clap::Args;
 use magpie_core::limits::MOST_VERSIONS;
-use magpie_core::mishap::Sort;
-use magpie_core::rulebook::Rulebook;
-use magpie_core::space::Position;
-use magpie_core::vectors::{Asking, PaceVector, Situation, Vector, Vectors, convert, index, pace, situations};
-use serde_json::{Map, Value, json};
+use magpie_core::vectors::Vectors;
+use serde_json::Value;
 use std::path::PathBuf;
-use std::sync::Arc;
-
-#[derive(Clone, Copy, Debug, ValueEnum, PartialEq, Eq)]
-enum For {
-    Convert,
-    Index,
-    Step,
-    Rows,
-    Pace,
-}
-
-impl For {
-    const fn word(self) -> &'static str {
-        match self {
-            Self::Convert => "convert",
-            Self::Index => "index",
-            Self::Step => "step",
-            Self::Rows => "rows",
-            Self::Pace => "pace",
-        }
-    }
-}
 
 #[derive(Args, Debug)]
 pub struct Options {
@@ -63,29 +38,19 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     if !["json", "csv"].contains(&ending) {
         bail!("`{}` is neither a .json nor a .csv", options.out.display());
     }
-    let (book, most) = (&ready.book, options.most as usize);
-    let found = match options.what {
-        For::Convert => Some(convert(book, map, most)),
-        For::Index => Some(index(book, map, most)),
-        For::Step => situations(book, &[Sort::Bounds, Sort::Meeting, Sort::Keeping], most),
-        For::Rows => situations(book, &[Sort::Turn], most),
-        For::Pace => Some(pace(book, map, most)),
-    };
+    let book = &ready.book;
+    let found = options.what.vectors(book, map, options.most as usize);
     let Some(found) = found else {
         complain!(
             "the rulebook has more than {MOST_VERSIONS} mistakes to make, its rules left out one by one: nothing is written"
         );
         return Ok(Answer::Limit);
     };
-    let vectors: Vec<Value> = found.all.iter().map(|vector| value(vector, book, map)).collect::<Result<_, _>>()?;
     let name = name_of(&options.file);
+    let document = document(options.what, (book, map), &name, &found)?;
     let bytes = if ending == "csv" {
-        table(&vectors)?
+        table(document["vectors"].as_array().map_or(&[][..], Vec::as_slice))?
     } else {
-        let document = json!({
-            "for": options.what.word(), "rulebook": name, "map": options.map, "vectors": vectors,
-            "missed": found.missed, "same_here": found.same_here,
-        });
         (serde_json::to_string_pretty(&document)? + "\n").into_bytes()
     };
     write_output(&options.out, &bytes, [options.file.as_path()])?;
@@ -105,70 +70,6 @@ fn text(found: &Vectors) -> anyhow::Result<()> {
         say!("nothing tells these from the right version on this rulebook: {}", found.same_here.join(" "))?;
     }
     Ok(())
-}
-
-fn value(vector: &Vector, book: &Arc<Rulebook>, map: usize) -> anyhow::Result<Value> {
-    let (input, output) = match &vector.asks {
-        Asking::Position(asked) => converted(*asked, book, map)?,
-        Asking::Cell(asked) => {
-            let index = book.geometry.index(book.maps[map].extent, *asked);
-            (json!({ "column": asked.column, "row": asked.row }), json!({ "index": index }))
-        }
-        Asking::Situation(situation) => played(situation, book)?,
-        Asking::Pace(asked) => drawn(asked, book, map)?,
-    };
-    Ok(json!({ "in": input, "out": output, "catches": vector.catches }))
-}
-
-fn converted(asked: Position, book: &Rulebook, map: usize) -> anyhow::Result<(Value, Value)> {
-    let hotspot = if matches!(asked, Position::World(_)) { book.geometry.hotspot } else { (0.0, 0.0) };
-    let found = book.convert(map, hotspot, asked)?;
-    let place = json!({
-        "column": found.cell.map(|cell| cell.column),
-        "row": found.cell.map(|cell| cell.row),
-        "index": found.index,
-        "where": found.place.word(),
-    });
-    let output = match (asked, place) {
-        (Position::Cell(_) | Position::Index(_), _) => {
-            json!({ "index": found.index, "where": found.place.word(), "centre": point(found.centre) })
-        }
-        (Position::World(_), Value::Object(mut fields)) => {
-            let snap = found.snap.map(|snap| {
-                json!({ "column": snap.cell.column, "row": snap.cell.row, "x": snap.centre.x, "y": snap.centre.y })
-            });
-            fields.insert("snap".into(), snap.unwrap_or(Value::Null));
-            fields.into()
-        }
-        (Position::World(_) | Position::Window(_), place) => place,
-    };
-    Ok((position(asked), output))
-}
-
-fn played(situation: &Situation, book: &Arc<Rulebook>) -> anyhow::Result<(Value, Value)> {
-    let ends = situation.ends(book).context("a situation cannot be played")?;
-    let counters: Map<String, Value> = book
-        .counters
-        .iter()
-        .zip(&ends.counters)
-        .map(|(counter, value)| (counter.name.clone(), (*value).into()))
-        .collect();
-    let inputs: Vec<String> = situation.inputs.iter().map(ToString::to_string).collect();
-    let output = json!({
-        "board": ends.board, "granted": ends.granted, "cell": ends.cell.map(cell), "counters": counters,
-    });
-    Ok((json!({ "board": situation.board, "inputs": inputs }), output))
-}
-
-fn drawn(asked: &PaceVector, book: &Arc<Rulebook>, map: usize) -> anyhow::Result<(Value, Value)> {
-    let positions = asked.positions(book, map).context("a run cannot be made")?;
-    let positions: Vec<Value> =
-        positions.into_iter().map(|(x, y)| json!([whole_or_decimal(x), whole_or_decimal(y)])).collect();
-    let input = match asked.fps {
-        Some(fps) => json!({ "kind": asked.kind, "fps": fps, "keys": asked.keys }),
-        None => json!({ "kind": asked.kind, "frame_ms": asked.frame_ms, "keys": asked.keys }),
-    };
-    Ok((input, json!({ "positions": positions })))
 }
 
 /// One column a key, objects taken apart.

@@ -1,8 +1,12 @@
 //! Core values as JSON (docs/formats.md).
 
-use magpie_core::board::PieceId;
+pub mod compared;
+pub mod vectors;
+
+use magpie_core::board::{Board, PieceId};
 use magpie_core::grid::{Acted, ActionReport, Answer, Check, CheckKind, Grid, Request, Settled};
-use magpie_core::rulebook::{CounterRead, KindId, Rulebook};
+use magpie_core::input::{Input, Key};
+use magpie_core::rulebook::{CounterRead, Diagnostic, KindId, LineIndex, Reading, Rulebook, SourcePlace};
 use magpie_core::space::{Cell, Conversion, Extent, Heading, Position, WindowPoint, WorldPoint};
 use magpie_core::tape::{Played, Session};
 use magpie_core::trace::{Fact, First};
@@ -10,7 +14,6 @@ use serde::ser::{Error as _, SerializeSeq as _};
 use serde::{Serialize, Serializer};
 use serde_json::{Map, Value, json};
 
-/// A position with its space.
 /// A position as it was asked about.
 pub fn position(input: Position) -> Value {
     match input {
@@ -26,6 +29,19 @@ pub fn position(input: Position) -> Value {
 /// A number without a point where it is whole.
 pub fn whole_or_decimal(number: f64) -> Value {
     if number.fract() == 0.0 && number.abs() < 9e15 { json!(number as i64) } else { json!(number) }
+}
+
+/// The names of what the map has in the cell, top layer first; `None` off the board and in void.
+pub fn held<'b>(book: &'b Rulebook, board: &Board, result: &Conversion) -> Option<Vec<&'b str>> {
+    let cell = board.id(result.cell?).filter(|cell| !board.is_void(*cell))?;
+    Some(board.kinds_at(cell).map(|kind| book.kind(kind).name.as_str()).collect())
+}
+
+/// The key of the button under a window position, as an input.
+pub fn button(book: &Rulebook, result: &Conversion) -> Option<String> {
+    let Position::Window(point) = result.input else { return None };
+    let button = book.view.as_ref()?.button_at(point)?;
+    Some(Input::Key(Key(button.key.clone())).to_string())
 }
 
 pub fn point(point: Option<WorldPoint>) -> Value {
@@ -73,7 +89,8 @@ fn check(check: &Check, book: &Rulebook, extent: Extent) -> Value {
     })
 }
 
-fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> Value {
+/// A request with its answer, and with the ledger its checks.
+pub fn request(request: &Request, book: &Rulebook, extent: Extent, ledger: bool) -> Value {
     let reason = request.reason.and_then(|number| request.checks.get(number));
     let shoved = if request.granted { request.shoved.as_slice() } else { &[] };
     let mut value = json!({
@@ -120,7 +137,7 @@ fn counters(grid: &Grid) -> Value {
 }
 
 /// A turn, with the game as it is after it.
-fn answer(found: &Answer, grid: &Grid, show: Show) -> Value {
+pub fn answer(found: &Answer, grid: &Grid, show: Show) -> Value {
     let book = grid.book();
     let extent = grid.board().extent();
     let mut value = json!({ "turn": found.turn, "input": found.input });
@@ -234,7 +251,8 @@ pub struct State<'s> {
     broken: Option<&'s String>,
     #[serde(skip_serializing_if = "Option::is_none")]
     entered: Option<Value>,
-    answers: Answers<'s>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    answers: Option<Answers<'s>>,
 }
 
 impl<'s> State<'s> {
@@ -253,8 +271,13 @@ impl<'s> State<'s> {
             signals: session.signals().collect(),
             broken: session.broken().map(|number| &grid.book().invariants[number].at.text),
             entered: (show == Show::Ledger).then(|| entered(session)),
-            answers: Answers { session, show },
+            answers: Some(Answers { session, show }),
         }
+    }
+
+    /// The state alone, without the turns that led to it.
+    pub fn alone(session: &'s Session) -> Self {
+        Self { answers: None, ..Self::new(session, Show::Last) }
     }
 }
 
@@ -330,4 +353,30 @@ fn piece_value(book: &Rulebook, kind: KindId, cell: Option<Cell>, facing: Option
         "row": cell.map(|cell| cell.row),
         "heading": heading(facing),
     })
+}
+
+/// The place of a diagnostic and its length in characters.
+pub fn place(reading: &Reading, index: &LineIndex, found: &Diagnostic) -> (SourcePlace, usize) {
+    let source = &reading.source;
+    let length = source.get(found.span.start..found.span.end).map_or(1, |text| text.chars().count());
+    (index.place(source, found.span.start), length)
+}
+
+/// What is wrong with a rulebook, as `check` tells it.
+pub fn diagnostics(file: &str, reading: &Reading) -> Vec<Value> {
+    let index = LineIndex::new(&reading.source);
+    let entry = |found: &Diagnostic| {
+        let (at, length) = place(reading, &index, found);
+        json!({
+            "file": file,
+            "line": at.line,
+            "column": at.column,
+            "length": length,
+            "severity": found.code.severity().word(),
+            "code": found.code.word(),
+            "message": found.message,
+            "help": found.help,
+        })
+    };
+    reading.diagnostics.iter().map(entry).collect()
 }
