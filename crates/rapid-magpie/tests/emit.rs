@@ -171,3 +171,42 @@ fn only_what_was_emitted_is_replaced() {
     let (code, _, errors) = run(folder.path(), &["emit", book.to_str().unwrap(), "--lang", "latin", "--out", "out"]);
     assert!(code == 2 && errors.contains("possible values"), "{errors}");
 }
+
+#[test]
+fn what_is_not_covered_is_told_line_by_line() {
+    let folder = tempfile::tempdir().unwrap();
+    let text = "game \"Yard\"\ncell 24 px\nkinds\n  plank . floor\n  porter P body\n  cart c body\nground plank\nmap \"One\"\n  P.c\n\
+                counter late\ntimer beat 200 ms\ncontrol porter with arrows\nrules\n  porter into cart: ride\n  \
+                each beat: add 1 to late\n  lose when clock > 900\n  win when turns > 3\n";
+    std::fs::write(folder.path().join("yard.magpie"), text.replace("ride", "shove")).unwrap();
+    let emit = |more: &[&str]| {
+        let arguments = ["emit", "yard.magpie", "--lang", "python", "--out", "out"];
+        run(folder.path(), &[&arguments[..], more].concat())
+    };
+    let (code, text, errors) = emit(&[]);
+    let told: Vec<&str> = errors.lines().collect();
+    assert_eq!((code, text.as_str(), folder.path().join("out").exists()), (1, "", false));
+    assert_eq!(
+        told,
+        [
+            "yard.magpie:11: `timer` is not covered",
+            "yard.magpie:15: a timer is not covered",
+            "yard.magpie:16: `clock` is not covered"
+        ]
+    );
+    let (code, text, errors) = emit(&["--partial"]);
+    assert_eq!((code, text.lines().count(), errors.lines().count()), (0, 2, 3), "{errors}");
+    let module = std::fs::read_to_string(folder.path().join("out/yard.py")).unwrap();
+    assert!(module.lines().take(8).any(|line| line.contains("line 16: `clock`")), "the head names them");
+    assert!(module.contains("# 17: win when turns > 3") && !module.contains("# 16: "), "the rest is written");
+    // A counter whose name the module has for itself.
+    let taken = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\nmap \"One\"\n  P_\ncounter moved\ncontrol porter with arrows\nrules\n  on key act: add 1 to moved\n";
+    std::fs::write(folder.path().join("yard.magpie"), taken).unwrap();
+    let (code, _, errors) = emit(&[]);
+    assert!(code == 0 && errors.contains("the counter is `moved_`"), "{errors}");
+    let ran = shell(
+        &folder.path().join("out"),
+        "python3 -c \"import yard; g = yard.Game(); g.input('act'); print(g.moved_)\"",
+    );
+    assert_eq!(String::from_utf8_lossy(&ran.stdout).trim(), "1");
+}

@@ -1,5 +1,5 @@
 //! `serve` with real clients: every method, and clients that are wrong, slow or hostile.
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::needless_pass_by_value)]
 
 mod support;
 

@@ -65,7 +65,12 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
     // The search takes a while, and a rulebook that is refused needs none.
     let uncovered = if part == Part::Geometry { Vec::new() } else { not_covered(&ready.book, &ready.source) };
     for uncovered in &uncovered {
-        complain!("{}:{}: {} is not covered", options.file.display(), uncovered.line, uncovered.what);
+        crate::words::tell(&format!(
+            "{}:{}: {} is not covered",
+            options.file.display(),
+            uncovered.line,
+            uncovered.what
+        ));
     }
     if !uncovered.is_empty() && !options.partial {
         return Ok(Answer::No);
