@@ -62,7 +62,7 @@ fn read(source: &str) -> (Layout, Parsed) {
 /// The parts of a text in the order of their places; what lies between them is blank.
 pub fn highlight(source: &str) -> Vec<Painted> {
     let (layout, parsed) = read(source);
-    let names: HashSet<usize> = parsed.names.iter().map(|span| span.start).collect();
+    let names: HashSet<usize> = parsed.names.iter().map(|(span, _)| span.start).collect();
     let mut painted = Vec::new();
     let mut drawn: HashSet<usize> = HashSet::new();
     for section in &layout.sections {

@@ -5,11 +5,13 @@
 
 mod checker;
 mod diagnostic;
+pub mod document;
 pub mod edit;
 mod format;
 pub mod highlight;
 mod layout;
 mod lexer;
+pub mod lexicon;
 pub mod meetings;
 mod model;
 mod parser;

@@ -77,8 +77,8 @@ pub struct Parsed {
     pub salvaged: Vec<Salvaged>,
     /// First unknown first word of a section.
     pub unknown_section: Option<Span>,
-    /// Where names stand that are the rulebook's own.
-    pub names: Vec<Span>,
+    /// Where names stand that are the rulebook's own, and of what.
+    pub names: Vec<(Span, &'static str)>,
 }
 
 /// A declaration found in a statement that could not be read.
@@ -122,7 +122,7 @@ struct Parser<'a> {
     names: bool,
     depth: usize,
     /// Names that were read.
-    seen: Vec<Span>,
+    seen: Vec<(Span, &'static str)>,
     /// Nobody will read what a mistake says: it is only counted.
     quiet: bool,
 }
@@ -252,9 +252,9 @@ impl<'a> Parser<'a> {
         })
     }
 
-    fn accept_name(&mut self) -> Option<Name> {
+    fn accept_name(&mut self, what: &'static str) -> Option<Name> {
         if self.is_name() {
-            self.seen.push(self.here());
+            self.seen.push((self.here(), what));
             return self.take_token();
         }
         self.names = true;
@@ -265,7 +265,7 @@ impl<'a> Parser<'a> {
         if self.is_name()
             && let Some(name) = self.take_token()
         {
-            self.seen.push(name.span);
+            self.seen.push((name.span, what));
             return Ok(name);
         }
         self.names = true;

@@ -382,7 +382,7 @@ impl Parser<'_> {
             Some("any") => Some(What::Who(Who::Any)),
             Some("edge") => Some(What::Edge),
             Some(_) => Some(What::Void),
-            None => self.accept_name().map(|name| What::Who(Who::Named(name))),
+            None => self.accept_name("the name of a kind or group").map(|name| What::Who(Who::Named(name))),
         }
     }
 
@@ -566,7 +566,7 @@ impl Parser<'_> {
                 let off = if on.is_none() && self.accept_word("off") { Some(self.who()?) } else { None };
                 Term::Count { who, on: on.map(Box::new), off: off.map(Box::new), within: self.within()?.map(Box::new) }
             }
-            None => Term::Counter(self.accept_name().ok_or_else(|| self.unexpected())?),
+            None => Term::Counter(self.accept_name("the name of a counter").ok_or_else(|| self.unexpected())?),
         })
     }
 

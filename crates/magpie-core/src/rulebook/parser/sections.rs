@@ -104,7 +104,7 @@ impl Reader<'_, '_> {
                 SectionNode::Rules(self.body(word, head, |p, _| p.rule())?)
             }
             "pace" => {
-                let who = p.accept_name();
+                let who = p.accept_name("the name of a kind or group");
                 p.expect_end()?;
                 SectionNode::Pace { who, settings: self.body(word, head, |p, _| p.pace_line())?.concat() }
             }
@@ -412,7 +412,7 @@ impl Parser<'_> {
         let name = self.expect_name("the name of a kind")?;
         let glyph = self.expect_kind(TokenKind::Glyph, "a glyph")?;
         let layer = self.expect_name("the name of a layer")?;
-        let colour = if self.is_text() { Some(self.expect_text()?) } else { self.accept_name() };
+        let colour = if self.is_text() { Some(self.expect_text()?) } else { self.accept_name("a colour") };
         let mut line = KindLine { name, glyph, layer, colour, facing: Vec::new(), hotspot: Vec::new() };
         while self.accept_symbol(",") {
             let word = self.here();
