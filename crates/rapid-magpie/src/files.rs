@@ -45,7 +45,7 @@ pub fn bytes_up_to(path: &Path, most: usize) -> anyhow::Result<Vec<u8>> {
 }
 
 /// The bytes of a file beside a rulebook.
-fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
+pub fn beside(rulebook: &Path, name: &str) -> Result<Vec<u8>, String> {
     let inside = Path::new(name).components().all(|part| matches!(part, Component::Normal(_) | Component::CurDir));
     if !inside || name.is_empty() {
         return Err("the path must lie beside the rulebook".into());

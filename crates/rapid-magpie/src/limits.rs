@@ -32,3 +32,6 @@ pub const LARGEST_MESSAGE: usize = 1 << 20;
 
 /// Most connections that are served at a time.
 pub const MOST_CONNECTIONS: usize = 64;
+
+/// Largest message of an editor, in bytes: a whole rulebook with room for what stands in JSON round it.
+pub const LARGEST_FRAME: usize = 64 << 20;

@@ -8,6 +8,7 @@ mod foreign;
 mod hands;
 mod json;
 mod limits;
+mod lsp;
 mod oracle;
 mod stage;
 mod ui;

@@ -161,3 +161,13 @@ fn the_catalogue_is_listed_whole() {
         .collect();
     assert_eq!(rows, expected, "docs/mishaps.md:\n{}", expected.join("\n"));
 }
+
+#[test]
+fn every_word_is_explained_as_editors_explain_it() {
+    let page = text(&root().join("docs/language.md"));
+    let (_, table) = page.split_once("## 10. Words").unwrap();
+    let rows: Vec<&str> = table.lines().filter(|line| line.starts_with("| `")).collect();
+    let words = magpie_core::rulebook::lexicon::WORDS;
+    let expected: Vec<String> = words.iter().map(|(word, says)| format!("| `{word}` | {says} |")).collect();
+    assert_eq!(rows, expected, "docs/language.md, section 10");
+}

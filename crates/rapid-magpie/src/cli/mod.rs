@@ -10,6 +10,7 @@ mod drive;
 mod emit;
 mod fmt;
 mod formula;
+mod lsp;
 mod measure;
 mod new;
 mod pace;
@@ -98,6 +99,8 @@ enum Command {
     Play(play::Options),
     /// Prove what is true of every way to play: whether it can be won, lost, spoilt, and which promises hold.
     Prove(prove::Options),
+    /// Serve rulebooks to your editor (Language Server Protocol 3.17).
+    Lsp,
     /// Answer the questions of a running game about the model (JSON-RPC 2.0).
     Serve(serve::Options),
     /// Run the scenarios of rulebooks, and their invariants along tapes.
@@ -161,6 +164,7 @@ pub fn run() -> Run {
         Some(Command::Pace(options)) => pace::run(&options),
         Some(Command::Play(options)) => play::run(&options),
         Some(Command::Prove(options)) => prove::run(&options),
+        Some(Command::Lsp) => lsp::run(),
         Some(Command::Serve(options)) => serve::run(&options),
         Some(Command::Test(options)) => test::run(&options),
         Some(Command::Vectors(options)) => vectors::run(&options),

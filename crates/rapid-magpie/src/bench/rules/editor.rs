@@ -8,6 +8,7 @@ use crate::ui::theme::{self, Theme};
 use crate::words::{counted, plain};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
+use magpie_core::rulebook::lexicon::meaning;
 use magpie_core::rulebook::{Diagnostic, LineIndex, Severity};
 use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::Rect;
@@ -89,6 +90,15 @@ impl Editor {
     }
 
     /// The byte of the text before the cursor.
+    /// The word of the language at the cursor, with what it means.
+    fn meaning(&self) -> Option<(&str, &'static str)> {
+        let at = self.byte_at_cursor();
+        let part = self.painted.iter().find(|part| part.span.start <= at && at < part.span.end)?;
+        let word = self.now.get(part.span.start..part.span.end)?;
+        let is_word = matches!(part.paint, Paint::Word | Paint::Section);
+        Some(word).zip(meaning(word).filter(|_| is_word))
+    }
+
     fn byte_at_cursor(&self) -> usize {
         let (row, column) = (self.area.cursor().0, self.area.cursor().1);
         let before: usize = self.area.lines().iter().take(row).map(|line| line.len() + 1).sum();
@@ -392,6 +402,11 @@ fn foot_lines(editor: &Editor, lines: &LineIndex, theme: Theme, pen: &mut Pen) {
             let (mark, style, text) = told(editor, lines, found, theme);
             let help = found.help.as_ref().map_or(String::new(), |help| format!("  → {}", plain(help)));
             pen.wrapped(&format!("{mark} "), &format!("{text}{help}"), style);
+        }
+        // Without a mistake there is room for what the word at the cursor means.
+        None if editor.meaning().is_some() => {
+            let (word, says) = editor.meaning().unwrap_or_default();
+            pen.wrapped(&format!("{word}  "), says, theme.faint());
         }
         None if editor.typing => pen.line("✓ no mistakes", theme.granted()),
         None => {
