@@ -22,6 +22,9 @@ pub enum Group {
     Map,
 }
 
+/// Counters that every rulebook has.
+const GIVEN_COUNTERS: [&str; 3] = ["moves", "turns", "clock"];
+
 /// A name in the text.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Occurrence {
@@ -71,7 +74,7 @@ pub fn names(source: &str) -> Vec<Occurrence> {
     let text = |span: Span| source.get(span.start..span.end).unwrap_or_default().to_owned();
     for at in 0..found.len() {
         let name = text(found[at].span);
-        if found[at].group != Group::Counter || made.contains(&name) {
+        if found[at].group != Group::Counter || GIVEN_COUNTERS.contains(&name.as_str()) || made.contains(&name) {
             continue;
         }
         let declared =
@@ -126,6 +129,19 @@ pub fn same_names(source: &str, at: usize) -> Option<(Occurrence, Vec<Occurrence
     Some((here, same))
 }
 
+/// The name at a byte with all its places, when it is one that the rulebook gives itself.
+///
+/// # Errors
+/// Why it cannot be given another.
+pub fn renamable(source: &str, at: usize) -> Result<(Occurrence, Vec<Occurrence>), String> {
+    let Some((here, same)) = same_names(source, at) else { return Err("no name stands here".into()) };
+    if same.iter().any(|one| one.declares) {
+        return Ok((here, same));
+    }
+    let name = source.get(here.span.start..here.span.end).unwrap_or_default();
+    Err(format!("`{name}` is declared nowhere in this rulebook"))
+}
+
 /// Why a new name cannot be given to what stands at a byte.
 pub fn why_not_renamed(source: &str, group: Group, new: &str) -> Option<String> {
     if group == Group::Map {
@@ -142,7 +158,7 @@ pub fn why_not_renamed(source: &str, group: Group, new: &str) -> Option<String> 
     if !super::lexer::is_word(new) {
         return Some(format!("`{new}` is no name: a letter a to z, then letters, digits and `-`"));
     }
-    let given = group == Group::Counter && ["moves", "turns", "clock"].contains(&new);
+    let given = group == Group::Counter && GIVEN_COUNTERS.contains(&new);
     if RESERVED.binary_search(&new).is_ok() || given || (group == Group::Timer && new == "turn") {
         return Some(format!("`{new}` is a word of the language"));
     }
@@ -192,7 +208,7 @@ mod tests {
     use super::*;
 
     const SOURCE: &str = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\n  crate c body red\ngroup goods = crate\nmap \"One\"\n  Pc\n\
-                          control porter with arrows\nrules\n  porter into goods: shove, add 1 to late\n  win when late > 3\n\
+                          control porter with arrows\nrules\n  porter into goods: shove, add 1 to late\n  win when late > 3 and turns > 1\n\
                           scenario \"x\"\n  map \"One\"\n  inputs right\n";
 
     #[test]
@@ -218,10 +234,20 @@ mod tests {
             ]
         );
         assert_eq!(of(Group::Layer), [("body", false), ("body", false)]);
-        assert_eq!(of(Group::Counter), [("late", true), ("late", false)], "it is made where it is named first");
+        assert_eq!(
+            of(Group::Counter),
+            [("late", true), ("late", false), ("turns", false)],
+            "it is made where it is named first"
+        );
         assert_eq!(of(Group::Map), [("One", true), ("One", false)]);
         let at = SOURCE.find("goods:").unwrap_or(0);
         assert_eq!(same_names(SOURCE, at + 2).map(|(_, same)| same.len()), Some(2));
+        let renamable_at = |text: &str| renamable(SOURCE, SOURCE.find(text).unwrap_or(0)).is_ok();
+        assert!(renamable_at("goods:") && renamable_at("late\n") && renamable_at("One"));
+        assert!(
+            !renamable_at("body") && !renamable_at("turns") && !renamable_at("game"),
+            "these are the language's own"
+        );
         for (new, refused) in [("cart", false), ("crate", true), ("if", true), ("Cart", true), ("", true)] {
             assert_eq!(why_not_renamed(SOURCE, Group::Kind, new).is_some(), refused, "{new}");
         }

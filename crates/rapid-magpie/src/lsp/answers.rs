@@ -4,7 +4,7 @@ use super::text::{Document, Encoding};
 use crate::files::beside;
 use lsp_server::ErrorCode;
 use lsp_types::{Position, Range};
-use magpie_core::rulebook::document::{Group, Occurrence, names, outline, same_names, why_not_renamed};
+use magpie_core::rulebook::document::{Group, Occurrence, names, outline, renamable, same_names, why_not_renamed};
 use magpie_core::rulebook::highlight::{Paint, completions, highlight, word_before};
 use magpie_core::rulebook::lexicon::meaning;
 use magpie_core::rulebook::meetings::{Entered, meet, verb_words};
@@ -251,13 +251,11 @@ impl Ask<'_> {
     }
 
     fn prepare(&self, at: usize) -> Value {
-        same_names(self.text(), at).map_or(Value::Null, |(here, _)| json!(self.range(here.span)))
+        renamable(self.text(), at).map_or(Value::Null, |(here, _)| json!(self.range(here.span)))
     }
 
     fn rename(&self, at: usize, new: &str) -> Result<Value, Refused> {
-        let Some((here, same)) = same_names(self.text(), at) else {
-            return Err((REQUEST_FAILED, "no name stands here".into()));
-        };
+        let (here, same) = renamable(self.text(), at).map_err(|why| (REQUEST_FAILED, why))?;
         if let Some(why) = why_not_renamed(self.text(), here.group, new) {
             return Err((REQUEST_FAILED, why));
         }

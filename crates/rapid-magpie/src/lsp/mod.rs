@@ -1,6 +1,8 @@
 //! The language server: rulebooks in any editor, by the Language Server Protocol 3.17 over standard input and output.
 
 mod answers;
+#[cfg(test)]
+mod tests;
 mod text;
 mod wire;
 
