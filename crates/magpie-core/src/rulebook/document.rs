@@ -1,5 +1,6 @@
 //! A rulebook's text as editors see it: where names stand and what they name, what can be folded, what the parts are.
 
+use super::checker::is_given_counter;
 use super::diagnostic::{Findings, Span};
 use super::layout::layout;
 use super::parser::{Parsed, RESERVED, parse};
@@ -21,9 +22,6 @@ pub enum Group {
     /// A map, by its title.
     Map,
 }
-
-/// Counters that every rulebook has.
-const GIVEN_COUNTERS: [&str; 3] = ["moves", "turns", "clock"];
 
 /// A name in the text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -74,7 +72,7 @@ pub fn names(source: &str) -> Vec<Occurrence> {
     let text = |span: Span| source.get(span.start..span.end).unwrap_or_default().to_owned();
     for at in 0..found.len() {
         let name = text(found[at].span);
-        if found[at].group != Group::Counter || GIVEN_COUNTERS.contains(&name.as_str()) || made.contains(&name) {
+        if found[at].group != Group::Counter || is_given_counter(&name) || made.contains(&name) {
             continue;
         }
         let declared =
@@ -144,12 +142,13 @@ pub fn renamable(source: &str, at: usize) -> Result<(Occurrence, Vec<Occurrence>
 
 /// Why a new name cannot be given to what stands at a byte.
 pub fn why_not_renamed(source: &str, group: Group, new: &str) -> Option<String> {
+    let is_taken = || {
+        let text = |other: &Occurrence| source.get(other.span.start..other.span.end);
+        names(source).iter().any(|other| other.group == group && text(other) == Some(new))
+    };
     if group == Group::Map {
         let fits = !new.is_empty() && !new.contains(['"', '\n', '\r']) && !new.chars().any(char::is_control);
-        let taken = names(source)
-            .iter()
-            .any(|other| other.group == group && source.get(other.span.start..other.span.end) == Some(new));
-        return match (fits, taken) {
+        return match (fits, is_taken()) {
             (false, _) => Some(format!("`{new}` is no title")),
             (true, true) => Some(format!("there is a map `{new}` already")),
             (true, false) => None,
@@ -158,14 +157,11 @@ pub fn why_not_renamed(source: &str, group: Group, new: &str) -> Option<String> 
     if !super::lexer::is_word(new) {
         return Some(format!("`{new}` is no name: a letter a to z, then letters, digits and `-`"));
     }
-    let given = group == Group::Counter && GIVEN_COUNTERS.contains(&new);
+    let given = group == Group::Counter && is_given_counter(new);
     if RESERVED.binary_search(&new).is_ok() || given || (group == Group::Timer && new == "turn") {
         return Some(format!("`{new}` is a word of the language"));
     }
-    let taken = names(source)
-        .iter()
-        .any(|other| other.group == group && source.get(other.span.start..other.span.end) == Some(new));
-    taken.then(|| format!("there is `{new}` already"))
+    is_taken().then(|| format!("there is `{new}` already"))
 }
 
 /// The sections of the text with their parts, in order.

@@ -346,7 +346,8 @@ impl Ask<'_> {
 
     /// The size of every map behind its title; of a clause that never decides, why.
     fn hints(&self) -> Value {
-        let Some(book) = self.book() else { return json!([]) };
+        let reading = read(self.uri, self.document);
+        let Some(book) = &reading.rulebook else { return json!([]) };
         let titles: Vec<Occurrence> =
             names(self.text()).into_iter().filter(|one| one.group == Group::Map && one.declares).collect();
         let hint = |byte: usize, label: String| json!({ "position": self.document.position(byte, self.encoding), "label": label, "paddingLeft": true });
@@ -355,7 +356,6 @@ impl Ask<'_> {
             .zip(&book.maps)
             .map(|(title, map)| hint(title.span.end + 1, format!("{} x {}", map.extent.columns, map.extent.rows)))
             .collect();
-        let reading = read(self.uri, self.document);
         let hidden = reading.diagnostics.iter().filter(|found| found.code.word() == "unreachable-clause");
         for found in hidden {
             let line =

@@ -18,6 +18,7 @@ use super::model::{KindId, Rulebook, SetId};
 use super::parser::Parsed;
 use super::syntax::SectionNode;
 use names::Names;
+pub use names::is_given_counter;
 use sections::Draft;
 
 /// Checks a tree; the rulebook is given where there is enough of one, and counts only without errors.

@@ -12,6 +12,11 @@ use hashbrown::HashMap;
 const GIVEN: [(&str, CounterRead); 3] =
     [("moves", CounterRead::Moves), ("turns", CounterRead::Turns), ("clock", CounterRead::Clock)];
 
+/// Whether every game has a counter of that name.
+pub fn is_given_counter(name: &str) -> bool {
+    GIVEN.iter().any(|(given, _)| *given == name)
+}
+
 /// The tables of names.
 #[derive(Default)]
 pub struct Names {
@@ -170,7 +175,7 @@ impl Checker<'_> {
     }
 
     fn declare_counter(&mut self, name: &Name, start: i64, kept: bool) {
-        if GIVEN.iter().any(|(given, _)| *given == name.text) || self.names.counters.contains_key(&name.text) {
+        if is_given_counter(&name.text) || self.names.counters.contains_key(&name.text) {
             self.repeated(name, "a counter of this name");
             return;
         }
@@ -252,7 +257,7 @@ impl Checker<'_> {
             };
             for rule in rules {
                 let mut made = |name: &Name| {
-                    let given = GIVEN.iter().any(|(given, _)| *given == name.text);
+                    let given = is_given_counter(&name.text);
                     if !given && !self.names.counters.contains_key(&name.text) {
                         self.make_counter(name, 0, false);
                     }
@@ -380,7 +385,7 @@ impl Checker<'_> {
 
     /// A counter that is changed.
     pub(super) fn counter_made(&mut self, name: &Name) -> CounterId {
-        if GIVEN.iter().any(|(given, _)| *given == name.text) {
+        if is_given_counter(&name.text) {
             let message = format!("`{}` counts by itself and cannot be set", name.text);
             self.report_help(name.span, Code::WrongName, message, "use a counter of your own");
             return CounterId(0);

@@ -397,19 +397,18 @@ fn foot_lines(editor: &Editor, lines: &LineIndex, theme: Theme, pen: &mut Pen) {
     // A mistake before any warning, there as in the list.
     let listed = editor.listed();
     let near = listed.iter().find(|found| found.span.start <= at && at <= found.span.end.max(found.span.start));
-    match near.or_else(|| listed.first()) {
-        Some(found) => {
+    // Without a mistake there is room for what the word at the cursor means.
+    match (near.or_else(|| listed.first()), editor.meaning()) {
+        (Some(found), _) => {
             let (mark, style, text) = told(editor, lines, found, theme);
             let help = found.help.as_ref().map_or(String::new(), |help| format!("  → {}", plain(help)));
             pen.wrapped(&format!("{mark} "), &format!("{text}{help}"), style);
         }
-        // Without a mistake there is room for what the word at the cursor means.
-        None if editor.meaning().is_some() => {
-            let (word, says) = editor.meaning().unwrap_or_default();
+        (None, Some((word, says))) => {
             pen.wrapped(&format!("{word}  "), says, theme.faint());
         }
-        None if editor.typing => pen.line("✓ no mistakes", theme.granted()),
-        None => {
+        (None, None) if editor.typing => pen.line("✓ no mistakes", theme.granted()),
+        (None, None) => {
             pen.parts(&[("✓ no mistakes", theme.granted()), ("   ▸ rules that acted in the last turn", theme.faint())])
         }
     }
