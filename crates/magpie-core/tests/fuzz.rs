@@ -9,6 +9,7 @@ use magpie_core::formula::{Names, parse_expression};
 use magpie_core::input::parse_inputs;
 use magpie_core::mishap::{Board, Numbers, Target, parse_samples};
 use magpie_core::pace::parse_keys;
+use magpie_core::rulebook::document::Analysis;
 use magpie_core::rulebook::{format, highlight, read};
 use magpie_core::space::{Extent, Geometry, parse_position};
 use magpie_core::tape::{Session, Start};
@@ -122,9 +123,9 @@ fn fuzz_the_editor_s_questions() {
     for_a_while("editor", |_| {
         let text =
             String::from_utf8_lossy(&damage(&sources[draws.below(sources.len())], &mut draws, &sources)).into_owned();
-        let painted = highlight::highlight(&text);
+        let read = Analysis::new(text.clone(), &|_| Err("none".into()));
         assert!(
-            painted.iter().all(|part| text.get(part.span.start..part.span.end).is_some()),
+            read.painted().iter().all(|part| text.get(part.span.start..part.span.end).is_some()),
             "colours lie in the text"
         );
         let mut at = draws.below(text.len() + 1);
@@ -132,8 +133,12 @@ fn fuzz_the_editor_s_questions() {
             at -= 1;
         }
         assert!(highlight::word_before(&text, at) <= at);
-        highlight::completions(&text, at);
-        highlight::declared(&text);
+        read.completions(at);
+        read.declared();
+        read.outline();
+        read.word_at(at);
+        read.clause_at(at);
+        assert!(read.names().iter().all(|name| text.get(name.span.start..name.span.end).is_some()), "so do names");
         text
     });
 }

@@ -227,6 +227,54 @@ fn names_and_words_are_explained_and_found() {
 }
 
 #[test]
+fn a_clause_tells_what_it_decides_and_what_hides_it() {
+    let text = YARD.replace(
+        "  crate into any: stop\n",
+        "  porter into any if turns > 9: stop\n  any into crate: stop\n  crate into crate: take\n",
+    );
+    let mut editor = Editor::begin(&[]);
+    let told = editor.open(&text);
+    assert_eq!(told[0]["code"], "unreachable-clause");
+    let mut hover = |line| editor.at("hover", line, 10, json!({}))["result"]["contents"]["value"].as_str().unwrap().to_owned();
+    let any = hover(12);
+    assert!(any.contains("this clause decides crate into crate, hatch into crate"), "{any}");
+    assert!(any.contains("line 11 decides porter into crate before it"), "{any}");
+    assert!(hover(13).contains("this clause never decides\nline 13 decides crate into crate before it"));
+    let hints = editor.of("inlayHint", json!({ "range": told[0]["range"] }));
+    let never = hints.as_array().unwrap().iter().find(|hint| hint["label"].as_str().unwrap().starts_with("never"));
+    assert_eq!(
+        never.map(|hint| (&hint["label"], &hint["position"])),
+        Some((
+            &json!("never decides: line 13 decides crate into crate before it"),
+            &json!({ "line": 13, "character": 24 })
+        ))
+    );
+    assert_eq!(editor.ends(), 0);
+}
+
+#[test]
+fn a_cancelled_request_is_answered_as_such_and_the_next_as_ever() {
+    let mut editor = Editor::begin(&[]);
+    editor.open(YARD);
+    let message = |value: Value| {
+        let text = value.to_string();
+        format!("Content-Length: {}\r\n\r\n{text}", text.len())
+    };
+    let symbols = |id: &str| {
+        let params = json!({ "textDocument": { "uri": URI } });
+        message(json!({ "jsonrpc": "2.0", "id": id, "method": "textDocument/documentSymbol", "params": params }))
+    };
+    let cancel = message(json!({ "jsonrpc": "2.0", "method": "$/cancelRequest", "params": { "id": "b" } }));
+    let all = [symbols("a"), symbols("b"), cancel, symbols("c")].concat();
+    editor.input.write_all(all.as_bytes()).unwrap();
+    for (id, code) in [("a", None), ("b", Some(-32_800)), ("c", None)] {
+        let answer = editor.read();
+        assert_eq!((answer["id"].as_str(), answer["error"]["code"].as_i64()), (Some(id), code));
+    }
+    assert_eq!(editor.ends(), 0);
+}
+
+#[test]
 fn characters_are_counted_as_was_agreed() {
     // `// 🦜 a yard` stands behind `game "Yärd" `.
     for (encoding, behind, length) in [("utf-8", 8, 14), ("utf-16", 7, 12), ("utf-32", 7, 11)] {

@@ -160,8 +160,7 @@ pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
 /// their clauses, as [`crate::pace::Settings::clauses`] gives them. A pace that is missing is added at the end.
 pub fn set_pace(source: &str, who: Option<&str>, changes: &[(&str, String)]) -> String {
     let mut mistakes = Findings::default();
-    let layout = layout(source, &mut mistakes);
-    let parsed = parser::parse(source, &mut mistakes);
+    let (layout, parsed) = parser::parse_with_layout(source, &mut mistakes);
     let settings = parsed.sections.iter().find_map(|section| match &section.node {
         SectionNode::Pace { who: name, settings } if name.as_ref().map(|name| name.text.as_str()) == who => {
             Some(settings)

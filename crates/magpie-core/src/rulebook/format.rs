@@ -11,11 +11,10 @@ use unicode_width::UnicodeWidthStr;
 /// Formats a source, `None` where it has mistakes of form.
 pub fn format(source: &str) -> Option<String> {
     let mut findings = Findings::default();
-    parser::parse(source, &mut findings);
+    let (layout, _) = parser::parse_with_layout(source, &mut findings);
     if findings.any(|code| code.severity() == Severity::Error) {
         return None;
     }
-    let layout = layout(source, &mut findings);
     let mut writer = Writer { source, layout: &layout, done: 0, out: Vec::new(), in_body: false };
     for section in &layout.sections {
         writer.in_body = false;

@@ -45,12 +45,23 @@ pub struct SectionLayout {
 }
 
 /// The statements of a source.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct Layout {
     /// All lines.
     pub lines: Vec<Line>,
     /// Sections in order.
     pub sections: Vec<SectionLayout>,
+}
+
+impl Layout {
+    /// The statement round a byte of the text.
+    pub fn statement_at(&self, at: usize) -> Option<&Statement> {
+        let statements = self.sections.iter().flat_map(|section| std::iter::once(&section.head).chain(&section.body));
+        let mut holding = statements.filter(|statement| {
+            statement.tokens.first().is_some_and(|token| token.span.start <= at) && statement.end >= at
+        });
+        holding.next()
+    }
 }
 
 /// Whether a section's first word opens a body.
@@ -61,12 +72,9 @@ pub fn has_body(word: &str) -> bool {
 /// Reads the layout of a source; mistakes of indentation and characters are added to `findings`.
 pub fn layout(source: &str, findings: &mut Findings) -> Layout {
     let lines = lines(source);
-    let mut reader = Reader::new(source, &lines, findings);
-    let mut sections = Vec::new();
-    while let Some(head) = reader.next_section() {
-        let body = std::iter::from_fn(|| reader.next_of_body()).collect();
-        sections.push(SectionLayout { head, body });
-    }
+    let mut reader = Reader::new(source, &lines, findings).keeping();
+    while reader.next_section().is_some() {}
+    let sections = reader.kept.unwrap_or_default();
     Layout { lines, sections }
 }
 
@@ -80,6 +88,8 @@ pub struct Reader<'a> {
     /// The tokens of the statement at hand.
     tokens: Vec<Token>,
     body: Option<Body<'a>>,
+    /// All that has been read, where it is wanted.
+    pub kept: Option<Vec<SectionLayout>>,
 }
 
 /// A section whose body is being read.
@@ -93,7 +103,12 @@ impl<'a> Reader<'a> {
     /// Begins at the first of the lines of a source.
     pub fn new(source: &'a str, lines: &'a [Line], findings: &'a mut Findings) -> Self {
         lines.iter().filter_map(|line| bad_character(source, line)).for_each(|found| findings.push(found));
-        Self { source, lines, at: 0, findings, tokens: Vec::with_capacity(32), body: None }
+        Self { source, lines, at: 0, findings, tokens: Vec::with_capacity(32), body: None, kept: None }
+    }
+
+    /// Keeps all that is read.
+    pub fn keeping(self) -> Self {
+        Self { kept: Some(Vec::new()), ..self }
     }
 
     /// Moves to the next line with something on it.
@@ -133,6 +148,9 @@ impl<'a> Reader<'a> {
         } else {
             self.continued(&mut head, line.indent, None);
         }
+        if let Some(kept) = &mut self.kept {
+            kept.push(SectionLayout { head: head.clone(), body: Vec::new() });
+        }
         Some(head)
     }
 
@@ -160,6 +178,9 @@ impl<'a> Reader<'a> {
             self.drawing(&mut statement, line.indent);
         } else {
             self.continued(&mut statement, indent.max(line.indent), glyph_at);
+        }
+        if let Some(section) = self.kept.as_mut().and_then(|kept| kept.last_mut()) {
+            section.body.push(statement.clone());
         }
         Some(statement)
     }

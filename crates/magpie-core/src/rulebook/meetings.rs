@@ -2,10 +2,12 @@
 
 use super::diagnostic::Findings;
 use super::edit::line_end;
-use super::highlight::statement_at;
 use super::layout::layout;
 use super::lexer::TokenKind;
-use super::model::{ClauseId, KindId, Met, PlainVerb, Rulebook, SetId, Verb};
+use super::model::{ClauseId, KindId, Meeting, Met, PlainVerb, Rulebook, SetId, Verb};
+
+/// How many pairs of a clause are looked at.
+pub const MOST_PAIRS: usize = 200;
 
 /// What a mover meets in a cell it enters.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -94,23 +96,121 @@ pub fn findings(book: &Rulebook) -> Vec<Finding> {
     found
 }
 
-/// What decides when a kind meets something.
-pub fn meet(book: &Rulebook, mover: KindId, entered: Entered) -> Meet {
-    let same = match entered {
+/// Whether what is entered would be met in the mover's own layer.
+fn in_own_layer(book: &Rulebook, mover: KindId, entered: Entered) -> bool {
+    match entered {
         Entered::Kind(kind) => book.kind(kind).layer == book.kind(mover).layer,
         Entered::Edge | Entered::Void => true,
+    }
+}
+
+/// Whether a meeting is about a mover and what it enters.
+fn is_about(book: &Rulebook, meeting: &Meeting, mover: KindId, entered: Entered) -> bool {
+    let met = match (meeting.met, entered) {
+        (Met::Pieces(set), Entered::Kind(kind)) => {
+            let wanted = |wanted| wanted == in_own_layer(book, mover, entered);
+            book.set(set).contains(kind) && meeting.layers.is_none_or(wanted)
+        }
+        (Met::Edge, Entered::Edge) | (Met::Void, Entered::Void) => true,
+        _ => false,
     };
+    met && book.set(meeting.who).contains(mover)
+}
+
+/// What a clause decides, and what comes before it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Decided {
+    /// The pairs it decides where its own condition holds, and none of `guarded` decides before it.
+    pub pairs: Vec<(KindId, Entered)>,
+    /// Pairs that clauses before it decide, each with the first of those.
+    pub hidden: Vec<(KindId, Entered, ClauseId)>,
+    /// Clauses with a condition that come before it for some of the pairs it decides.
+    pub guarded: Vec<ClauseId>,
+    /// It is about more pairs than were looked at.
+    pub more: bool,
+}
+
+/// What a clause decides: of the first [`MOST_PAIRS`] pairs that it is about.
+pub fn decided_by(book: &Rulebook, clause: ClauseId) -> Decided {
+    let meeting = book.meeting(clause);
+    let mut found = Decided::default();
+    let entered: Vec<Entered> = match meeting.met {
+        Met::Pieces(set) => book.set(set).iter().map(Entered::Kind).collect(),
+        Met::Edge => vec![Entered::Edge],
+        Met::Void => vec![Entered::Void],
+    };
+    let pairs = book.set(meeting.who).iter().flat_map(|who| entered.iter().map(move |met| (who, *met)));
+    let mut pairs = pairs.filter(|(who, met)| is_about(book, meeting, *who, *met));
+    let before = &book.meetings[..clause.0 as usize];
+    for (who, met) in pairs.by_ref().take(MOST_PAIRS) {
+        let mut earlier = before.iter().enumerate().filter(|(_, earlier)| is_about(book, earlier, who, met));
+        let mut guarded = Vec::new();
+        let hidden = earlier.find_map(|(number, earlier)| {
+            let number = ClauseId(number as u32);
+            if earlier.guard.is_none() {
+                return Some(number);
+            }
+            guarded.push(number);
+            None
+        });
+        match hidden {
+            Some(by) => found.hidden.push((who, met, by)),
+            None => {
+                found.pairs.push((who, met));
+                found.guarded.extend(guarded);
+            }
+        }
+    }
+    found.more = pairs.next().is_some();
+    found.guarded.sort_unstable();
+    found.guarded.dedup();
+    found
+}
+
+impl Decided {
+    /// In words, a line each: what is decided, what decides before it, what may.
+    pub fn words(&self, book: &Rulebook) -> Vec<String> {
+        let line = |clause: ClauseId| book.meeting(clause).at.line;
+        let named = |(who, met): (KindId, Entered)| format!("{} into {}", book.kind(who).name, word_of(book, met));
+        let listed = |pairs: &[(KindId, Entered)]| {
+            let shown: Vec<String> = pairs.iter().take(4).map(|pair| named(*pair)).collect();
+            let rest = pairs.len() - shown.len();
+            let rest = if rest > 0 { format!(" and {rest} more") } else { String::new() };
+            format!("{}{rest}", shown.join(", "))
+        };
+        let mut told = Vec::new();
+        match (self.pairs.is_empty(), self.more) {
+            (false, more) => {
+                let more = if more { ", and pairs that were not looked at" } else { "" };
+                told.push(format!("this clause decides {}{more}", listed(&self.pairs)));
+            }
+            (true, true) => told.push(format!("the first {MOST_PAIRS} pairs of this clause are decided before it")),
+            (true, false) => told.push("this clause never decides".to_owned()),
+        }
+        let mut hiding: Vec<ClauseId> = self.hidden.iter().map(|(_, _, by)| *by).collect();
+        hiding.sort_unstable();
+        hiding.dedup();
+        for by in hiding {
+            let hidden = self.hidden.iter().filter(|(_, _, other)| *other == by);
+            let pairs: Vec<(KindId, Entered)> = hidden.map(|(who, met, _)| (*who, *met)).collect();
+            told.push(format!("line {} decides {} before it", line(by), listed(&pairs)));
+        }
+        if !self.guarded.is_empty() {
+            let lines: Vec<String> = self.guarded.iter().map(|clause| line(*clause).to_string()).collect();
+            let (lines, holds) = (lines.join(", "), if lines.len() == 1 { "line" } else { "lines" });
+            told.push(format!("where the condition of {holds} {lines} holds, that comes first"));
+        }
+        told
+    }
+}
+
+/// What decides when a kind meets something.
+pub fn meet(book: &Rulebook, mover: KindId, entered: Entered) -> Meet {
+    let same = in_own_layer(book, mover, entered);
     let default = Verb::Plain(if same { PlainVerb::Stop } else { PlainVerb::Pass });
     let mut found = Meet { verb: default, clause: None, guarded: Vec::new(), shadowed: Vec::new() };
     for (number, meeting) in book.meetings.iter().enumerate() {
-        let about = match (meeting.met, entered) {
-            (Met::Pieces(set), Entered::Kind(kind)) => {
-                book.set(set).contains(kind) && meeting.layers.is_none_or(|wanted| wanted == same)
-            }
-            (Met::Edge, Entered::Edge) | (Met::Void, Entered::Void) => true,
-            _ => false,
-        };
-        if !about || !book.set(meeting.who).contains(mover) {
+        if !is_about(book, meeting, mover, entered) {
             continue;
         }
         let number = ClauseId(number as u32);
@@ -178,7 +278,7 @@ pub fn set_verb(source: &str, book: &Rulebook, mover: KindId, entered: Entered, 
             }
     });
     if let Some(meeting) = own {
-        let statement = statement_at(&layout, meeting.at.span.start)?;
+        let statement = layout.statement_at(meeting.at.span.start)?;
         let text = |at: usize| statement.tokens.get(at).map(|token| &source[token.span.start..token.span.end]);
         let colon = (0..statement.tokens.len()).find(|at| text(*at) == Some(":"))?;
         let end = (colon..statement.tokens.len())
@@ -213,6 +313,7 @@ pub fn set_verb(source: &str, book: &Rulebook, mover: KindId, entered: Entered, 
 mod tests {
     use super::*;
     use crate::rulebook::read_text;
+    use proptest::prelude::*;
 
     const SOURCE: &str = "game \"Yard\"\ncell 10 px\nkinds\n  plank . floor\n  ada A body\n  cog c body\n  barrel O body\n  mat m mark\n\
                           group goods = cog, barrel\nground plank\nmap \"M\"\n  Acm\ncontrol ada with arrows\nrules\n  \
@@ -240,6 +341,45 @@ mod tests {
         let default = meet(&book, kind("barrel"), Entered::Kind(kind("mat")));
         assert_eq!((default.verb, default.clause), (Verb::Plain(PlainVerb::Pass), None));
         assert_eq!(meet(&book, kind("ada"), Entered::Edge).verb, Verb::Plain(PlainVerb::Stop));
+    }
+
+    #[test]
+    fn a_clause_says_what_it_decides_and_what_hides_it() {
+        let book = book(SOURCE);
+        let words = |clause: u32| decided_by(&book, ClauseId(clause)).words(&book);
+        assert_eq!(words(0), ["this clause decides ada into cog, ada into barrel"]);
+        assert_eq!(
+            words(2),
+            [
+                "this clause decides cog into cog, cog into barrel, barrel into cog, barrel into barrel",
+                "where the condition of line 16 holds, that comes first",
+            ]
+        );
+        assert_eq!(words(3), ["this clause never decides", "line 17 decides cog into cog before it"]);
+    }
+
+    proptest! {
+        /// What a clause says of a pair is what the table says of it.
+        #[test]
+        fn clauses_and_the_table_agree(order in Just((0..5).collect::<Vec<usize>>()).prop_shuffle()) {
+            let rules = ["ada into goods: shove", "cog into goods if turns > 3: take", "goods into goods: stop",
+                "cog into any: swap", "any into edge: bounce"];
+            let head = &SOURCE[..SOURCE.find("rules").unwrap_or(0)];
+            let rules = order.iter().map(|at| rules[*at]).collect::<Vec<_>>().join("\n  ");
+            let book = book(&format!("{head}rules\n  {rules}\n"));
+            let table = Table::of(&book);
+            for clause in (0..book.meetings.len()).map(|at| ClauseId(at as u32)) {
+                let decided = decided_by(&book, clause);
+                for (who, met) in table.movers.iter().flat_map(|who| table.entered.iter().map(move |met| (*who, *met))) {
+                    let told = meet(&book, who, met);
+                    let decides = told.clause == Some(clause) || told.guarded.contains(&clause);
+                    prop_assert_eq!(decided.pairs.contains(&(who, met)), decides);
+                    let hides = decided.hidden.iter().find(|(other, with, _)| (*other, *with) == (who, met));
+                    prop_assert_eq!(hides.is_some(), told.shadowed.contains(&clause));
+                    prop_assert!(hides.is_none_or(|(_, _, by)| Some(*by) == told.clause));
+                }
+            }
+        }
     }
 
     #[test]

@@ -65,6 +65,12 @@ impl Reading {
 }
 
 impl Reading {
+    fn of(source: &str, rulebook: Option<Rulebook>, findings: Findings) -> Self {
+        let rulebook = rulebook.filter(|_| !findings.any(|code| code.severity() == Severity::Error));
+        let (diagnostics, unlisted) = findings.listed();
+        Self { source: source.into(), diagnostics, unlisted, rulebook }
+    }
+
     /// How many mistakes or warnings there are, those that are not listed too.
     pub fn count(&self, severity: Severity) -> usize {
         let unlisted = match severity {
@@ -107,8 +113,5 @@ pub fn read(bytes: &[u8], loader: Loader) -> Reading {
 pub fn read_text(source: &str, loader: Loader) -> Reading {
     let mut findings = Findings::default();
     let parsed = parser::parse(source, &mut findings);
-    let rulebook = checker::check(source, &parsed, loader, &mut findings);
-    let rulebook = rulebook.filter(|_| !findings.any(|code| code.severity() == Severity::Error));
-    let (diagnostics, unlisted) = findings.listed();
-    Reading { source: source.into(), diagnostics, unlisted, rulebook }
+    Reading::of(source, checker::check(source, &parsed, loader, &mut findings), findings)
 }

@@ -5,8 +5,7 @@ use crate::lsp::{Ended, serve};
 
 /// Serves an editor over standard input and output.
 pub fn run() -> anyhow::Result<Answer> {
-    let (mut input, mut output) = (std::io::stdin().lock(), std::io::stdout().lock());
-    Ok(match serve(&mut input, &mut output)? {
+    Ok(match serve(std::io::stdin(), &mut std::io::stdout().lock())? {
         Ended::Well => Answer::Done,
         Ended::Otherwise => Answer::No,
     })

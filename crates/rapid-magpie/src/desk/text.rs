@@ -3,7 +3,8 @@
 //! A bench changes the text by edits. Each belongs to the bench that made it and can be done again on another text, so
 //! that one bench's changes are written, or taken back, without those of the others.
 
-use crate::files::{Loaded, load_bytes, replace};
+use crate::files::{Loaded, beside, load_bytes, replace};
+use magpie_core::rulebook::document::Analysis;
 use magpie_core::rulebook::{Code, Diagnostic, Severity};
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
@@ -83,6 +84,11 @@ impl Text {
     /// Reads a text of this rulebook.
     pub fn read(&self, source: &str) -> Loaded {
         load_bytes(&self.path, source.as_bytes())
+    }
+
+    /// Reads a text of this rulebook for all that its editor asks of it.
+    pub fn analysed(&self, source: String) -> Analysis {
+        Analysis::new(source, &|name| beside(&self.path, name))
     }
 
     /// Takes over what reading a text gave: its mistakes, its warnings, the text itself.

@@ -3,22 +3,22 @@
 use super::text::{Document, Encoding};
 use crate::files::beside;
 use lsp_server::ErrorCode;
-use lsp_types::{Position, Range};
-use magpie_core::rulebook::document::{Group, Occurrence, names, outline, renamable, same_names, why_not_renamed};
-use magpie_core::rulebook::highlight::{Paint, completions, highlight, word_before};
-use magpie_core::rulebook::lexicon::meaning;
-use magpie_core::rulebook::meetings::{Entered, meet, verb_words};
-use magpie_core::rulebook::{Diagnostic, Reading, Rulebook, Severity, Span, format, read_text};
+use lsp_types::{Position, Range, SemanticToken, SemanticTokens};
+use magpie_core::rulebook::document::{Analysis, Group, Occurrence, Part};
+use magpie_core::rulebook::highlight::{Paint, word_before};
+use magpie_core::rulebook::meetings::{Entered, decided_by, meet, verb_words};
+use magpie_core::rulebook::{Code, Diagnostic, KindId, Scenario, Severity, Span, format};
 use magpie_core::tape::run_scenario;
 use percent_encoding::percent_decode_str;
+use serde::Serialize;
 use serde::de::DeserializeOwned;
+use serde_json::value::{RawValue, to_raw_value};
 use serde_json::{Value, json};
 use std::collections::HashMap;
 use std::fmt::Write as _;
-use std::sync::Arc;
 
 /// A code and why.
-type Refused = (i32, String);
+pub type Refused = (i32, String);
 /// LSP's code for a request that cannot be carried out.
 const REQUEST_FAILED: i32 = -32_803;
 
@@ -74,13 +74,13 @@ impl Server {
         match method {
             "textDocument/didOpen" => {
                 let text = part(params, "/textDocument/text").ok()?;
-                self.documents.insert(uri.clone(), Document::new(text));
+                self.documents.insert(uri.clone(), read(&uri, text));
             }
             "textDocument/didChange" => {
                 // Documents come whole: the last change is the text.
                 let changes: Vec<Value> = part(params, "/contentChanges").ok()?;
                 let text: String = part(changes.last()?, "/text").ok()?;
-                self.documents.insert(uri.clone(), Document::new(text));
+                self.documents.insert(uri.clone(), read(&uri, text));
             }
             "textDocument/didClose" => {
                 self.documents.remove(&uri);
@@ -89,14 +89,13 @@ impl Server {
             _ => return None,
         }
         let document = self.documents.get(&uri)?;
-        let reading = read(&uri, document);
-        let all: Vec<Value> =
-            reading.diagnostics.iter().map(|found| diagnostic(found, document, self.encoding)).collect();
+        let found = document.read.diagnostics().iter();
+        let all: Vec<Value> = found.map(|found| diagnostic(found, document, self.encoding)).collect();
         Some(json!({ "uri": uri, "version": version, "diagnostics": all }))
     }
 
     /// The answer to a request.
-    pub fn answer(&self, method: &str, params: &Value) -> Result<Value, Refused> {
+    pub fn answer(&self, method: &str, params: &Value) -> Result<Box<RawValue>, Refused> {
         const KNOWN: [&str; 13] = [
             "textDocument/completion",
             "textDocument/hover",
@@ -120,7 +119,7 @@ impl Server {
         let document = document.ok_or_else(|| (ErrorCode::InvalidParams as i32, format!("`{uri}` is not open")))?;
         let ask = Ask { document, uri: &uri, encoding: self.encoding };
         let at = || part::<Position>(params, "/position").map(|at| document.byte(at, self.encoding));
-        Ok(match method {
+        let answer = match method {
             "textDocument/completion" => ask.completion(at()?),
             "textDocument/hover" => ask.hover(at()?),
             "textDocument/definition" => ask.places(at()?, |one| one.declares),
@@ -134,18 +133,24 @@ impl Server {
             "textDocument/foldingRange" => ask.folds(),
             "textDocument/formatting" => ask.formatted(),
             "textDocument/codeAction" => ask.fixes(part(params, "/range")?),
-            "textDocument/semanticTokens/full" => ask.tokens(),
+            // A million of numbers, which are better not made values one by one.
+            "textDocument/semanticTokens/full" => return written(&ask.tokens()),
             "textDocument/inlayHint" => ask.hints(),
             _ => ask.lenses(),
-        })
+        };
+        written(&answer)
     }
 }
 
+fn written(answer: &impl Serialize) -> Result<Box<RawValue>, Refused> {
+    to_raw_value(answer).map_err(|error| (ErrorCode::InternalError as i32, error.to_string()))
+}
+
 /// Reads a document; of files only maps that lie beside it.
-fn read(uri: &str, document: &Document) -> Reading {
+fn read(uri: &str, text: String) -> Document {
     let decoded = |path: &str| std::path::PathBuf::from(percent_decode_str(path).decode_utf8_lossy().as_ref());
     let path = uri.strip_prefix("file://").map(decoded);
-    read_text(&document.text, &|name| match &path {
+    Document::new(text, &|name| match &path {
         Some(path) => beside(path, name),
         None => Err(format!("`{name}`: this document lies in no folder")),
     })
@@ -171,47 +176,42 @@ struct Ask<'d> {
 
 impl Ask<'_> {
     fn text(&self) -> &str {
-        &self.document.text
+        self.document.text()
+    }
+
+    const fn read(&self) -> &Analysis {
+        &self.document.read
     }
 
     fn range(&self, span: Span) -> Range {
         self.document.range(span, self.encoding)
     }
 
-    fn book(&self) -> Option<Rulebook> {
-        read(self.uri, self.document).rulebook
-    }
-
     fn completion(&self, at: usize) -> Value {
         let range = self.range(Span::new(word_before(self.text(), at), at));
         let item = |word: String| json!({ "label": word, "textEdit": { "range": range, "newText": word } });
-        completions(self.text(), at).into_iter().map(item).collect()
+        self.read().completions(at).into_iter().map(item).collect()
     }
 
     fn hover(&self, at: usize) -> Value {
         let said = |text: String, span: Span| json!({ "contents": { "kind": "plaintext", "value": text }, "range": self.range(span) });
-        if let Some((here, _)) = same_names(self.text(), at) {
+        if let Some((here, _)) = self.read().same_names(at) {
             let name = &self.text()[here.span.start..here.span.end];
             return said(self.of_name(name, here.group), here.span);
         }
-        let is_part = |c: char| c.is_ascii_lowercase() || c == '-';
-        let start = word_before(self.text(), at);
-        let rest = self.text().get(at..).unwrap_or_default();
-        let end = at + rest.find(|c: char| !is_part(c)).unwrap_or(rest.len());
-        let painted = highlight(self.text());
-        let is_word = painted.iter().any(|part| {
-            part.span.start <= start && end <= part.span.end && matches!(part.paint, Paint::Word | Paint::Section)
-        });
-        let word = self.text().get(start..end).unwrap_or_default();
-        match meaning(word).filter(|_| is_word) {
-            Some(says) => said(format!("{says}\ndocs/language.md, section 10"), Span::new(start, end)),
-            None => Value::Null,
-        }
+        let Some((span, says)) = self.read().word_at(at) else { return Value::Null };
+        let clause = self.of_clause(at).map_or(String::new(), |told| format!("\n{}", told.join("\n")));
+        said(format!("{says}{clause}\ndocs/language.md, section 10"), span)
+    }
+
+    /// What is known of the clause at a byte.
+    fn of_clause(&self, at: usize) -> Option<Vec<String>> {
+        let (book, clause) = self.read().rulebook().zip(self.read().clause_at(at))?;
+        Some(decided_by(book, clause).words(book))
     }
 
     /// What is known of a name.
     fn of_name(&self, name: &str, group: Group) -> String {
-        let book = self.book();
         let sort = match group {
             Group::Kind => "a kind or a group",
             Group::Layer => "a layer",
@@ -220,8 +220,8 @@ impl Ask<'_> {
             Group::Shape => "a shape",
             Group::Map => "a map",
         };
-        let kind =
-            book.as_ref().filter(|_| group == Group::Kind).and_then(|book| Some((book, book.kind_of_name(name)?)));
+        let book = self.read().rulebook().filter(|_| group == Group::Kind);
+        let kind = book.and_then(|book| Some((book, book.kind_of_name(name)?)));
         let Some((book, id)) = kind else { return format!("`{name}`: {sort}") };
         let kind = book.kind(id);
         let mut text = format!(
@@ -234,7 +234,7 @@ impl Ask<'_> {
             let _ = write!(text, "\n{count} on \"{}\"", map.title);
         }
         for (at, other) in book.kinds.iter().enumerate() {
-            let met = magpie_core::rulebook::KindId(at as u16);
+            let met = KindId(at as u16);
             let found = meet(book, id, Entered::Kind(met));
             if let Some(clause) = found.clause {
                 let line = book.meeting(clause).at.line;
@@ -245,18 +245,18 @@ impl Ask<'_> {
     }
 
     fn places(&self, at: usize, wanted: impl Fn(&Occurrence) -> bool) -> Value {
-        let Some((_, same)) = same_names(self.text(), at) else { return Value::Null };
+        let Some((_, same)) = self.read().same_names(at) else { return Value::Null };
         let place = |one: &Occurrence| json!({ "uri": self.uri, "range": self.range(one.span) });
-        same.iter().filter(|one| wanted(one)).map(place).collect()
+        same.into_iter().filter(|one| wanted(one)).map(place).collect()
     }
 
     fn prepare(&self, at: usize) -> Value {
-        renamable(self.text(), at).map_or(Value::Null, |(here, _)| json!(self.range(here.span)))
+        self.read().renamable(at).map_or(Value::Null, |(here, _)| json!(self.range(here.span)))
     }
 
     fn rename(&self, at: usize, new: &str) -> Result<Value, Refused> {
-        let (here, same) = renamable(self.text(), at).map_err(|why| (REQUEST_FAILED, why))?;
-        if let Some(why) = why_not_renamed(self.text(), here.group, new) {
+        let (here, same) = self.read().renamable(at).map_err(|why| (REQUEST_FAILED, why))?;
+        if let Some(why) = self.read().why_not_renamed(here.group, new) {
             return Err((REQUEST_FAILED, why));
         }
         let edits: Vec<Value> =
@@ -266,13 +266,13 @@ impl Ask<'_> {
 
     fn symbols(&self) -> Value {
         // Namespace, enumeration member and class: what editors have a picture for.
-        let symbol = |part: &magpie_core::rulebook::document::Part, kind: u8, children: Vec<Value>| {
+        let symbol = |part: &Part, kind: u8, children: Vec<Value>| {
             json!({
                 "name": part.name, "detail": part.sort, "kind": kind,
                 "range": self.range(part.span), "selectionRange": self.range(part.at), "children": children,
             })
         };
-        outline(self.text())
+        self.read().outline()
             .iter()
             .map(|(part, parts)| {
                 let inner = parts.iter().map(|part| symbol(part, 22, Vec::new())).collect();
@@ -287,7 +287,7 @@ impl Ask<'_> {
             (range.end.line > range.start.line)
                 .then(|| json!({ "startLine": range.start.line, "endLine": range.end.line }))
         };
-        outline(self.text()).iter().filter_map(|(part, _)| fold(part.span)).collect()
+        self.read().outline().iter().filter_map(|(part, _)| fold(part.span)).collect()
     }
 
     fn formatted(&self) -> Value {
@@ -302,7 +302,6 @@ impl Ask<'_> {
 
     /// Where the help names a word, that word in place of the wrong one.
     fn fixes(&self, asked: Range) -> Value {
-        let reading = read(self.uri, self.document);
         let fix = |found: &Diagnostic| {
             let range = self.range(found.span);
             let word = found.help.as_ref()?.strip_prefix("did you mean `")?.split('`').next()?.to_owned();
@@ -316,14 +315,14 @@ impl Ask<'_> {
                 })
             })
         };
-        reading.diagnostics.iter().filter_map(fix).collect()
+        self.read().diagnostics().iter().filter_map(fix).collect()
     }
 
-    fn tokens(&self) -> Value {
-        let mut data: Vec<u32> = Vec::new();
+    fn tokens(&self) -> SemanticTokens {
+        let mut data = Vec::new();
         let mut before = Position::new(0, 0);
-        for part in highlight(self.text()) {
-            let sort = match part.paint {
+        for part in self.read().painted() {
+            let token_type = match part.paint {
                 Paint::Comment => 0,
                 Paint::Section | Paint::Word => 1,
                 Paint::Name => 2,
@@ -335,43 +334,40 @@ impl Ask<'_> {
             };
             let at = self.document.position(part.span.start, self.encoding);
             let text = self.text().get(part.span.start..part.span.end).unwrap_or_default();
-            let length = self.encoding.length(text.lines().next().unwrap_or_default());
-            let line = at.line - before.line;
-            let character = if line == 0 { at.character - before.character } else { at.character };
-            data.extend([line, character, length as u32, sort, 0]);
+            let length = self.encoding.length(text.lines().next().unwrap_or_default()) as u32;
+            let delta_line = at.line - before.line;
+            let delta_start = if delta_line == 0 { at.character - before.character } else { at.character };
+            data.push(SemanticToken { delta_line, delta_start, length, token_type, token_modifiers_bitset: 0 });
             before = at;
         }
-        json!({ "data": data })
+        SemanticTokens { result_id: None, data }
     }
 
     /// The size of every map behind its title; of a clause that never decides, why.
     fn hints(&self) -> Value {
-        let reading = read(self.uri, self.document);
-        let Some(book) = &reading.rulebook else { return json!([]) };
-        let titles: Vec<Occurrence> =
-            names(self.text()).into_iter().filter(|one| one.group == Group::Map && one.declares).collect();
+        let Some(book) = self.read().rulebook() else { return json!([]) };
+        let titles = self.read().names().iter().filter(|one| one.group == Group::Map && one.declares);
         let hint = |byte: usize, label: String| json!({ "position": self.document.position(byte, self.encoding), "label": label, "paddingLeft": true });
-        let mut all: Vec<Value> = titles
-            .iter()
-            .zip(&book.maps)
-            .map(|(title, map)| hint(title.span.end + 1, format!("{} x {}", map.extent.columns, map.extent.rows)))
-            .collect();
-        let hidden = reading.diagnostics.iter().filter(|found| found.code.word() == "unreachable-clause");
-        for found in hidden {
-            let line =
-                self.text()[found.span.start..].find('\n').map_or(self.text().len(), |end| found.span.start + end);
-            all.push(hint(line, format!("never decides: {}", found.message)));
-        }
-        all.into()
+        let sized = titles.zip(&book.maps).map(|(title, map)| {
+            hint(title.span.end + 1, format!("{} x {}", map.extent.columns, map.extent.rows))
+        });
+        let hidden = self.read().diagnostics().iter().filter(|found| found.code == Code::UnreachableClause);
+        let never = hidden.map(|found| {
+            let rest = &self.text()[found.span.start..];
+            let end = rest.find(['\r', '\n']).unwrap_or(rest.len());
+            // Of clauses about leaving a cell only the warning is known.
+            let why = self.of_clause(found.span.start).map_or_else(|| found.message.clone(), |told| told[1..].join("; "));
+            hint(found.span.start + end, format!("never decides: {why}"))
+        });
+        sized.chain(never).collect()
     }
 
     /// The verdict of every scenario above it.
     fn lenses(&self) -> Value {
-        let Some(book) = self.book() else { return json!([]) };
-        let book = Arc::new(book);
-        let lens = |scenario: &magpie_core::rulebook::Scenario| {
+        let Some(book) = self.read().rulebook() else { return json!([]) };
+        let lens = |scenario: &Scenario| {
             let line = scenario.line;
-            let failed = match run_scenario(&book, scenario) {
+            let failed = match run_scenario(book, scenario) {
                 Ok(report) => report.failures.first().map(|failure| failure.line),
                 Err(_) => Some(line),
             };

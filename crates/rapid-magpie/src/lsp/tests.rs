@@ -3,9 +3,11 @@
 
 use super::answers::Server;
 use super::text::{Document, Encoding};
-use lsp_types::Position;
+use lsp_types::{InitializeResult, Position, PublishDiagnosticsParams, request};
 use magpie_core::rulebook::{Reading, read_text};
 use proptest::prelude::*;
+use serde::Serialize;
+use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
 const URI: &str = "untitled:one";
@@ -64,7 +66,44 @@ fn open(encoding: Encoding, text: &str) -> (Server, Value) {
 fn asked(server: &Server, method: &str, at: Position, new: &str) -> Result<Value, (i32, String)> {
     let range = json!({ "start": Position::new(0, 0), "end": at });
     let params = json!({ "textDocument": { "uri": URI }, "position": at, "range": range, "newName": new });
-    server.answer(&format!("textDocument/{method}"), &params)
+    let answer = server.answer(&format!("textDocument/{method}"), &params)?;
+    Ok(serde_json::from_str(answer.get()).unwrap())
+}
+
+/// Whether a value is one of a type of the protocol, and holds nothing that this does not.
+fn is_a<T: DeserializeOwned + Serialize>(value: &Value) -> bool {
+    let read = serde_json::from_value::<T>(value.clone());
+    read.is_ok_and(|read| serde_json::to_value(read).unwrap() == *value)
+}
+
+/// Whether an answer is what the protocol's schema says of its method.
+fn is_answer(method: &str, answer: &Value) -> bool {
+    fn to<R: request::Request<Result: Serialize>>(answer: &Value) -> bool {
+        is_a::<R::Result>(answer)
+    }
+    match method {
+        "completion" => to::<request::Completion>(answer),
+        "hover" => to::<request::HoverRequest>(answer),
+        "definition" => to::<request::GotoDefinition>(answer),
+        "references" => to::<request::References>(answer),
+        "prepareRename" => to::<request::PrepareRenameRequest>(answer),
+        "rename" => to::<request::Rename>(answer),
+        "documentSymbol" => to::<request::DocumentSymbolRequest>(answer),
+        "foldingRange" => to::<request::FoldingRangeRequest>(answer),
+        "formatting" => to::<request::Formatting>(answer),
+        "codeAction" => to::<request::CodeActionRequest>(answer),
+        "semanticTokens/full" => to::<request::SemanticTokensFullRequest>(answer),
+        "inlayHint" => to::<request::InlayHintRequest>(answer),
+        "codeLens" => to::<request::CodeLensRequest>(answer),
+        _ => false,
+    }
+}
+
+#[test]
+fn what_the_server_can_do_is_told_as_the_protocol_says() {
+    let told = open(Encoding::Utf16, BOOKS[0]).0.capabilities();
+    assert!(is_a::<InitializeResult>(&told), "{told}");
+    assert!(!is_a::<InitializeResult>(&json!({ "capabilities": {}, "more": 1 })), "what is not in the schema is seen");
 }
 
 /// Every range of an answer.
@@ -82,8 +121,12 @@ fn ranges(value: &Value, into: &mut Vec<[Position; 2]>) {
     }
 }
 
+fn no_file(_: &str) -> Result<Vec<u8>, String> {
+    Err("no file".into())
+}
+
 fn read(text: &str) -> Reading {
-    read_text(text, &|_| Err("no file".into()))
+    read_text(text, &no_file)
 }
 
 proptest! {
@@ -91,7 +134,7 @@ proptest! {
 
     #[test]
     fn a_place_told_is_the_place_found_again(text in document(), encoding in encoding()) {
-        let document = Document::new(text.clone());
+        let document = Document::new(text.clone(), &no_file);
         for (byte, c) in text.char_indices().filter(|(_, c)| !matches!(c, '\r' | '\n')) {
             prop_assert_eq!(document.byte(document.position(byte, encoding), encoding), byte, "{:?}", c);
         }
@@ -106,12 +149,16 @@ proptest! {
         character in 0..60_u32,
     ) {
         let (server, told) = open(encoding, &text);
-        let document = Document::new(text);
+        let document = Document::new(text, &no_file);
         let mut found = Vec::new();
+        prop_assert!(is_a::<PublishDiagnosticsParams>(&told), "{}", told);
         ranges(&told, &mut found);
         for method in METHODS {
             match asked(&server, method, Position::new(line, character), "another-name") {
-                Ok(answer) => ranges(&answer, &mut found),
+                Ok(answer) => {
+                    prop_assert!(is_answer(method, &answer), "{}: {}", method, answer);
+                    ranges(&answer, &mut found);
+                }
                 Err((code, why)) => prop_assert_eq!((method, code), ("rename", -32_803), "{}", why),
             }
         }
@@ -129,7 +176,7 @@ proptest! {
         encoding in encoding(),
         at in any::<prop::sample::Index>(),
     ) {
-        let document = Document::new(book.to_owned());
+        let document = Document::new(book.to_owned(), &no_file);
         let at = document.position((0..=at.index(book.len())).rev().find(|at| book.is_char_boundary(*at)).unwrap(), encoding);
         let (server, _) = open(encoding, book);
         let Ok(renamed) = asked(&server, "rename", at, "another-name") else { return Ok(()) };

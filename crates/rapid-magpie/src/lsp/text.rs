@@ -1,7 +1,8 @@
 //! Documents as editors count them: lines, and characters in the encoding that was agreed on.
 
 use lsp_types::{Position, Range};
-use magpie_core::rulebook::Span;
+use magpie_core::rulebook::document::Analysis;
+use magpie_core::rulebook::{Loader, Span};
 
 /// How characters are counted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -40,32 +41,36 @@ impl Encoding {
     }
 }
 
-/// A document that is open in the editor.
-#[derive(Clone, Debug)]
+/// A document that is open in the editor, read once.
+#[derive(Debug)]
 pub struct Document {
-    pub text: String,
+    pub read: Analysis,
     starts: Vec<usize>,
 }
 
 impl Document {
-    pub fn new(text: String) -> Self {
+    pub fn new(text: String, loader: Loader) -> Self {
         let ends = text.bytes().enumerate().filter(|(_, byte)| *byte == b'\n').map(|(at, _)| at + 1);
         let starts = std::iter::once(0).chain(ends).collect();
-        Self { text, starts }
+        Self { read: Analysis::new(text, loader), starts }
+    }
+
+    pub fn text(&self) -> &str {
+        self.read.source()
     }
 
     /// The text of a line without its end.
     fn line(&self, number: usize) -> &str {
-        let start = self.starts.get(number).copied().unwrap_or(self.text.len());
-        let end = self.starts.get(number + 1).copied().unwrap_or(self.text.len());
-        self.text[start..end].trim_end_matches(['\n', '\r'])
+        let start = self.starts.get(number).copied().unwrap_or(self.text().len());
+        let end = self.starts.get(number + 1).copied().unwrap_or(self.text().len());
+        self.text()[start..end].trim_end_matches(['\n', '\r'])
     }
 
     /// The byte of a position; beyond a line's end, that end.
     pub fn byte(&self, at: Position, encoding: Encoding) -> usize {
         let line = at.line as usize;
         if line >= self.starts.len() {
-            return self.text.len();
+            return self.text().len();
         }
         let text = self.line(line);
         let mut left = at.character as usize;
@@ -83,9 +88,9 @@ impl Document {
 
     /// The position of a byte.
     pub fn position(&self, byte: usize, encoding: Encoding) -> Position {
-        let byte = byte.min(self.text.len());
+        let byte = byte.min(self.text().len());
         let line = self.starts.partition_point(|start| *start <= byte) - 1;
-        let before = self.text.get(self.starts[line]..byte).unwrap_or_default();
+        let before = self.text().get(self.starts[line]..byte).unwrap_or_default();
         Position::new(line as u32, encoding.length(before) as u32)
     }
 
@@ -95,6 +100,6 @@ impl Document {
 
     /// All of it.
     pub fn whole(&self, encoding: Encoding) -> Range {
-        self.range(Span::new(0, self.text.len()), encoding)
+        self.range(Span::new(0, self.text().len()), encoding)
     }
 }

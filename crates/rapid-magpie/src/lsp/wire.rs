@@ -1,17 +1,64 @@
 //! Frames of the protocol: a header with the length, then so many bytes.
 
 use crate::limits::LARGEST_FRAME;
-use std::io::{BufRead, Read};
+use lsp_server::Message;
+use serde_json::Value;
+use std::io::{BufRead, BufReader, Read};
+use std::sync::mpsc::SyncSender;
+
+/// What an editor has sent.
+pub enum Received {
+    Message(Message),
+    /// JSON, and no message of the protocol.
+    NoMessage,
+    NoJson,
+    /// Nothing comes any more.
+    End,
+    /// No frame, and why; nothing behind it can be read.
+    Wrong(&'static str),
+}
+
+/// Reads messages, and hands those that came together over together.
+pub fn listen(input: impl Read, send: &SyncSender<Vec<Received>>) {
+    let mut input = BufReader::with_capacity(1 << 16, input);
+    loop {
+        let mut batch = vec![receive(&mut input)];
+        while let Some(Received::Message(_) | Received::NoMessage | Received::NoJson) = batch.last() {
+            // Another one that is here already, all of it.
+            if !matches!(read_frame(&mut input.buffer()), Ok(Frame::Whole(_))) {
+                break;
+            }
+            batch.push(receive(&mut input));
+        }
+        let is_last = matches!(batch.last(), Some(Received::End | Received::Wrong(_)));
+        if send.send(batch).is_err() || is_last {
+            return;
+        }
+    }
+}
+
+fn receive(input: &mut dyn BufRead) -> Received {
+    match read_frame(input) {
+        Ok(Frame::Whole(bytes)) => match serde_json::from_slice(&bytes) {
+            Ok(message) => Received::Message(message),
+            Err(_) if serde_json::from_slice::<Value>(&bytes).is_ok() => Received::NoMessage,
+            Err(_) => Received::NoJson,
+        },
+        Ok(Frame::End) => Received::End,
+        Ok(Frame::Wrong(why)) => Received::Wrong(why),
+        Err(_) => Received::Wrong("it cannot be read"),
+    }
+}
 
 /// What comes of reading a frame.
-pub enum Frame {
+enum Frame {
     Whole(Vec<u8>),
     End,
     Wrong(&'static str),
 }
 
 /// Reads the next frame.
-pub fn read_frame(input: &mut dyn BufRead) -> std::io::Result<Frame> {
+fn read_frame(input: &mut dyn BufRead) -> std::io::Result<Frame> {
     let mut length = None;
     let mut is_first = true;
     loop {

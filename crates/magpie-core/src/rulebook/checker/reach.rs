@@ -13,6 +13,8 @@ use super::Checker;
 struct Walls {
     movers: Vec<KindId>,
     fixed: Vec<bool>,
+    /// Kinds that a clause without a condition keeps every mover out of, in whatever layer.
+    stops: Vec<bool>,
     diagonal: bool,
     wraps: bool,
 }
@@ -59,7 +61,7 @@ fn walls(book: &Rulebook) -> Option<Walls> {
     if movers.is_empty() || !book.glides.is_empty() {
         return None;
     }
-    let mut walls = Walls { movers, fixed: book.fixed_kinds(), diagonal: false, wraps: false };
+    let mut walls = Walls { movers, fixed: book.fixed_kinds(), stops: vec![false; book.kinds.len()], diagonal: false, wraps: false };
     for effect in book.effects() {
         match effect {
             Effect::Common(_) => {}
@@ -120,6 +122,10 @@ fn walls(book: &Rulebook) -> Option<Walls> {
                 if enters && walls.movers.iter().any(|mover| askers.contains(*mover)) {
                     book.set(set).iter().for_each(|kind| walls.fixed[usize::from(kind.0)] = false);
                 }
+                let stops = matches!(verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce)) && meeting.guard.is_none();
+                if stops && walls.movers.iter().all(|mover| askers.contains(*mover)) {
+                    book.set(set).iter().for_each(|kind| walls.stops[usize::from(kind.0)] = true);
+                }
             }
             _ => {}
         }
@@ -136,16 +142,10 @@ fn unreached(
 ) -> Vec<usize> {
     let layers: Vec<u8> = walls.movers.iter().map(|mover| book.kind(*mover).layer).collect();
     let of_movers = |kind: &KindId| layers.contains(&book.kind(*kind).layer);
-    // Clauses with `stop` keep movers out of other layers too; a fixed piece met by one is a wall.
+    // A fixed piece that movers cannot enter is a wall.
     let stops = |kind: &KindId| {
-        walls.fixed[usize::from(kind.0)]
-            && (of_movers(kind)
-                || book.meetings.iter().any(|meeting| {
-                    matches!(meeting.met, Met::Pieces(set) if book.set(set).contains(*kind))
-                        && meeting.guard.is_none()
-                        && matches!(meeting.verb, Verb::Plain(PlainVerb::Stop | PlainVerb::Bounce))
-                        && walls.movers.iter().all(|mover| book.set(meeting.who).contains(*mover))
-                }))
+        let number = usize::from(kind.0);
+        walls.fixed[number] && (of_movers(kind) || walls.stops[number])
     };
     let open: Vec<bool> =
         entries.iter().map(|entry| entry.as_ref().is_some_and(|kinds| !kinds.iter().any(stops))).collect();

@@ -5,7 +5,7 @@ mod rules;
 mod sections;
 
 use super::diagnostic::{Code, Diagnostic, Expected, Findings, Span, nearest};
-use super::layout::{self, Statement};
+use super::layout::{self, Layout, Statement};
 use super::lexer::{Token, TokenKind, advice, lines};
 use super::syntax::{Name, Num, Section};
 
@@ -97,11 +97,23 @@ pub enum Salvaged {
 
 /// Parses all statements of a source.
 pub fn parse(source: &str, findings: &mut Findings) -> Parsed {
-    let mut parsed = Parsed::default();
     let lines = lines(source);
-    let mut layout = layout::Reader::new(source, &lines, findings);
-    while let Some(head) = layout.next_section() {
-        sections::section(source, head, &mut layout, &mut parsed);
+    parse_all(source, &mut layout::Reader::new(source, &lines, findings))
+}
+
+/// The same, with the layout that was read on the way.
+pub fn parse_with_layout(source: &str, findings: &mut Findings) -> (Layout, Parsed) {
+    let lines = lines(source);
+    let mut reader = layout::Reader::new(source, &lines, findings).keeping();
+    let parsed = parse_all(source, &mut reader);
+    let sections = reader.kept.unwrap_or_default();
+    (Layout { lines, sections }, parsed)
+}
+
+fn parse_all(source: &str, reader: &mut layout::Reader) -> Parsed {
+    let mut parsed = Parsed::default();
+    while let Some(head) = reader.next_section() {
+        sections::section(source, head, reader, &mut parsed);
     }
     parsed
 }

@@ -7,8 +7,9 @@ use crate::ui::pen::{Pen, ellipsis};
 use crate::ui::theme::{self, Theme};
 use crate::words::{counted, plain};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use magpie_core::rulebook::highlight::{Declared, Paint, Painted, completions, declared, highlight, word_before};
-use magpie_core::rulebook::lexicon::meaning;
+use magpie_core::rulebook::document::Analysis;
+use magpie_core::rulebook::highlight::{Declared, Paint, word_before};
+use magpie_core::rulebook::meetings::decided_by;
 use magpie_core::rulebook::{Diagnostic, LineIndex, Severity};
 use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::Rect;
@@ -25,11 +26,9 @@ pub struct Editor {
     pub typing: bool,
     /// The rulebook's text when it was taken over.
     base: String,
-    /// The text as it stands, with line ends of one sort.
-    now: String,
-    painted: Vec<Painted>,
+    /// The text as it stands, with line ends of one sort, read once a change.
+    now: Analysis,
     kinds: Vec<Declared>,
-    mistakes: Vec<Diagnostic>,
     /// What could stand where the cursor is.
     offers: Vec<String>,
 }
@@ -42,13 +41,14 @@ fn plain_lines(source: &str) -> String {
 impl Editor {
     /// Whether the text is another than the one that was taken over.
     pub fn is_changed(&self) -> bool {
-        !self.base.is_empty() && self.now != plain_lines(&self.base)
+        !self.base.is_empty() && self.now.source() != plain_lines(&self.base)
     }
 
     /// The text as it would be written, with the byte order mark and the line ends of the one that was taken over.
     fn text(&self) -> String {
         let bom = if self.base.starts_with('\u{feff}') { "\u{feff}" } else { "" };
-        let ends = if self.base.contains("\r\n") { self.now.replace('\n', "\r\n") } else { self.now.clone() };
+        let now = self.now.source();
+        let ends = if self.base.contains("\r\n") { now.replace('\n', "\r\n") } else { now.to_owned() };
         format!("{bom}{ends}")
     }
 
@@ -80,25 +80,28 @@ impl Editor {
     /// Reads the text as it stands, where it is another than before: its colours, its mistakes.
     fn read(&mut self, desk: &Desk) {
         let now = self.area.lines().join("\n");
-        if now == self.now {
+        if now == self.now.source() {
             return;
         }
-        self.now = now;
-        self.painted = highlight(&self.now);
-        self.kinds = declared(&self.now);
-        self.mistakes = desk.text.read(&self.now).reading.diagnostics;
+        self.now = desk.text.analysed(now);
+        self.kinds = self.now.declared();
+    }
+
+    fn mistakes(&self) -> &[Diagnostic] {
+        self.now.diagnostics()
+    }
+
+    /// The word of the language at the cursor, with what it means; within a clause, what that decides.
+    fn meaning(&self) -> Option<(&str, String)> {
+        let at = self.byte_at_cursor();
+        let (span, says) = self.now.word_at(at)?;
+        let book = self.now.rulebook();
+        let decided = book.zip(self.now.clause_at(at)).map(|(book, clause)| decided_by(book, clause).words(book));
+        let decided = decided.map_or(String::new(), |told| format!("  {}", told.join("; ")));
+        Some((&self.now.source()[span.start..span.end], format!("{says}{decided}")))
     }
 
     /// The byte of the text before the cursor.
-    /// The word of the language at the cursor, with what it means.
-    fn meaning(&self) -> Option<(&str, &'static str)> {
-        let at = self.byte_at_cursor();
-        let part = self.painted.iter().find(|part| part.span.start <= at && at < part.span.end)?;
-        let word = self.now.get(part.span.start..part.span.end)?;
-        let is_word = matches!(part.paint, Paint::Word | Paint::Section);
-        Some(word).zip(meaning(word).filter(|_| is_word))
-    }
-
     fn byte_at_cursor(&self) -> usize {
         let (row, column) = (self.area.cursor().0, self.area.cursor().1);
         let before: usize = self.area.lines().iter().take(row).map(|line| line.len() + 1).sum();
@@ -143,7 +146,7 @@ impl Editor {
 
     /// Mistakes first, then warnings, each in the order of the text.
     fn listed(&self) -> Vec<&Diagnostic> {
-        let mut all: Vec<&Diagnostic> = self.mistakes.iter().collect();
+        let mut all: Vec<&Diagnostic> = self.mistakes().iter().collect();
         all.sort_by_key(|found| found.code.severity() != Severity::Error);
         all
     }
@@ -151,7 +154,7 @@ impl Editor {
     /// Puts the cursor on the word that a mistake of the list is about.
     pub fn go_to_mistake(&mut self, number: usize) {
         let Some(start) = self.listed().get(number).map(|found| found.span.start) else { return };
-        let before = self.now.get(..start).unwrap_or(&self.now);
+        let before = self.now.source().get(..start).unwrap_or_default();
         let row = before.matches('\n').count();
         let column = before.rsplit('\n').next().map_or(0, |line| line.chars().count());
         self.area.move_cursor(CursorMove::Jump(row as u16, column as u16));
@@ -282,7 +285,7 @@ pub fn key(rules: &mut Rules, desk: &mut Desk, event: &KeyEvent) {
     }
     editor.read(desk);
     let at = editor.byte_at_cursor();
-    editor.offers = if word_before(&editor.now, at) < at { completions(&editor.now, at) } else { Vec::new() };
+    editor.offers = if word_before(editor.now.source(), at) < at { editor.now.completions(at) } else { Vec::new() };
 }
 
 const fn arrow(code: KeyCode, word: bool) -> Option<CursorMove> {
@@ -321,7 +324,7 @@ fn new_line(editor: &mut Editor) {
 /// The first offer is completed; where there is none, the text is indented.
 fn take_offer(editor: &mut Editor) {
     let at = editor.byte_at_cursor();
-    let begun = at - word_before(&editor.now, at);
+    let begun = at - word_before(editor.now.source(), at);
     match editor.offers.first() {
         Some(offer) if begun > 0 => {
             let rest = offer[begun.min(offer.len())..].to_owned();
@@ -340,16 +343,16 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
         return hits;
     }
     // A list of several mistakes has a line for each, as far as it leaves the text the most of the page.
-    let listed = if editor.mistakes.len() > 1 { editor.mistakes.len() as u16 + 1 } else { 0 };
+    let listed = if editor.mistakes().len() > 1 { editor.mistakes().len() as u16 + 1 } else { 0 };
     let foot = (3 + listed).min(area.height / 3).max(3.min(area.height / 3));
     let text = Rect { x: area.x + 1, width: area.width - 1, height: area.height - foot, ..area };
     // Where the text is scrolled to is the widget's own affair; it keeps the cursor in sight.
     (&editor.area).render(text, buffer);
     let (top, left) = editor.area.scroll_offset();
     let lead = editor.area.line_number_width();
-    let page = Shown { theme, area: text, top: usize::from(top), left: usize::from(left), lead, text: &editor.now };
+    let page = Shown { theme, area: text, top: usize::from(top), left: usize::from(left), lead, text: editor.now.source() };
     page.colour(editor, buffer);
-    let mistakes = page.mistakes(&editor.mistakes, buffer);
+    let mistakes = page.mistakes(editor.mistakes(), buffer);
     for line in editor.fired(desk) {
         if let Some(y) = page.y_of(line as usize - 1) {
             buffer.set_string(area.x, y, "▸", theme.waiting());
@@ -357,10 +360,10 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
     }
     let below = Rect { y: area.bottom() - foot, height: foot, ..area };
     let mut pen = Pen::new(buffer, below, theme, 0);
-    let lines = LineIndex::new(&editor.now);
+    let lines = LineIndex::new(editor.now.source());
     foot_lines(editor, &lines, theme, &mut pen);
-    if editor.mistakes.len() > 1 {
-        let warnings = editor.mistakes.len() - mistakes;
+    if editor.mistakes().len() > 1 {
+        let warnings = editor.mistakes().len() - mistakes;
         pen.heading(&format!("{}, {}", counted(mistakes, "mistake"), counted(warnings, "warning")));
         let room = usize::from(below.height.saturating_sub(pen.lines()));
         let width = pen.width();
@@ -376,7 +379,7 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
 
 /// A mistake in a line: its mark, its look, its words.
 fn told(editor: &Editor, lines: &LineIndex, found: &Diagnostic, theme: Theme) -> (&'static str, Style, String) {
-    let line = lines.line(found.span.start.min(editor.now.len()));
+    let line = lines.line(found.span.start.min(editor.now.source().len()));
     let wrong = found.code.severity() == Severity::Error;
     let (mark, style) = if wrong { ("✗", theme.refused()) } else { ("!", theme.waiting()) };
     (mark, style, format!("line {line}: {}", plain(&found.message)))
@@ -405,7 +408,7 @@ fn foot_lines(editor: &Editor, lines: &LineIndex, theme: Theme, pen: &mut Pen) {
             pen.wrapped(&format!("{mark} "), &format!("{text}{help}"), style);
         }
         (None, Some((word, says))) => {
-            pen.wrapped(&format!("{word}  "), says, theme.faint());
+            pen.wrapped(&format!("{word}  "), &says, theme.faint());
         }
         (None, None) if editor.typing => pen.line("✓ no mistakes", theme.granted()),
         (None, None) => {
@@ -463,8 +466,8 @@ impl Shown<'_> {
             editor.kinds.iter().find(|kind| wanted(kind)).map(|kind| theme::rgb(&kind.colour))
         };
         for (number, start, line) in self.lines() {
-            let from = editor.painted.partition_point(|part| part.span.end <= start);
-            for part in editor.painted[from..].iter().take_while(|part| part.span.start <= start + line.len()) {
+            let from = editor.now.painted().partition_point(|part| part.span.end <= start);
+            for part in editor.now.painted()[from..].iter().take_while(|part| part.span.start <= start + line.len()) {
                 let (begin, end) = (part.span.start.max(start) - start, part.span.end.min(start + line.len()) - start);
                 let word = &self.text[part.span.start..part.span.end];
                 self.places(number, line, begin, end, |x, y, character| {
