@@ -490,8 +490,8 @@ fn pace_runs_rates_lists_scripts_and_maps() {
         serde_json::json!({ "t": 0.0, "x": 12.0, "y": 9.0, "column": 1, "row": 0, "progress": 0.0, "state": "moving" });
     assert_eq!(run["frames"][0], first);
     let keys: Vec<&String> = run["figures"].as_object().unwrap().keys().collect();
-    let wanted = "frames_per_step ms_per_step nominal_speed mean_speed overshoot error jump inputs_lost latency_ms conflicts steps presses \
-                  diagonals outcome";
+    let wanted = "frames_per_step ms_per_step nominal_speed mean_speed overshoot error jump inputs_lost refused latency_ms conflicts steps \
+                  presses diagonals outcome caught slid touched lined";
     assert_eq!(keys, wanted.split_whitespace().collect::<Vec<_>>());
     assert_eq!(run["figures"]["mean_speed"], 96.0);
     let (code, found) = ask(&["--kind", "box"]);

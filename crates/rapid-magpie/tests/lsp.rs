@@ -235,7 +235,8 @@ fn a_clause_tells_what_it_decides_and_what_hides_it() {
     let mut editor = Editor::begin(&[]);
     let told = editor.open(&text);
     assert_eq!(told[0]["code"], "unreachable-clause");
-    let mut hover = |line| editor.at("hover", line, 10, json!({}))["result"]["contents"]["value"].as_str().unwrap().to_owned();
+    let mut hover =
+        |line| editor.at("hover", line, 10, json!({}))["result"]["contents"]["value"].as_str().unwrap().to_owned();
     let any = hover(12);
     assert!(any.contains("this clause decides crate into crate, hatch into crate"), "{any}");
     assert!(any.contains("line 11 decides porter into crate before it"), "{any}");

@@ -23,6 +23,7 @@ mod deciding;
 mod deeds;
 mod effects;
 mod enter;
+mod entry;
 mod flood;
 mod lines;
 mod packing;
@@ -37,6 +38,7 @@ mod slipping;
 mod trails;
 
 pub use enter::drawn;
+pub use entry::Entry;
 pub use flood::area as flood_area;
 pub use flow::{Due, Ended, Flow, LayoutError, Taken};
 pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};

@@ -125,6 +125,9 @@ pub(super) struct Plan {
     pub slots: Vec<(u8, CellId, usize)>,
     /// The first body does not step but is carried into this cell: nothing but its own layer is met.
     pub carried: Option<Cell>,
+    /// How far off the first body's targets are, where that is not one step: whether it could come into a cell from the
+    /// one before it.
+    pub aim: Option<(i64, i64)>,
     /// The first body falls: edge, void, `shove`, `swap` and `bounce` refuse.
     pub falling: bool,
     /// Who asks enters where it would shove.
@@ -147,6 +150,7 @@ impl Plan {
         self.tails.clear();
         self.reason = None;
         self.carried = None;
+        self.aim = None;
         self.falling = false;
         self.entering = false;
         self.bodies = 0;

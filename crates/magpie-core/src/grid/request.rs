@@ -9,7 +9,7 @@ use super::plan::{Decided, Facts, Fallback, Frame, Member, Snapshot, Step};
 use super::state::Grid;
 use super::switches::Switch;
 use super::tables::{Clause, EDGE, VOID};
-use super::watch::Watch;
+use super::watch::{Nobody, Watch};
 use crate::board::{CellId, PieceId};
 use crate::rulebook::{PlainVerb, Verb};
 use crate::space::{Cell, Heading};
@@ -19,6 +19,13 @@ impl Grid {
     pub(super) fn plan_request<W: Watch>(&mut self, piece: PieceId, step: Step) -> bool {
         self.plan.begin(&self.state.board);
         self.plan_step::<W>(piece, step)
+    }
+
+    /// Works out what a request of a piece's body would do with a cell so far off as its target.
+    pub(super) fn plan_into(&mut self, piece: PieceId, step: Step, aim: (i64, i64)) -> bool {
+        self.plan.begin(&self.state.board);
+        self.plan.aim = Some(aim);
+        self.plan_step::<Nobody>(piece, step)
     }
 
     /// Works out what one step of a fall would do.
@@ -90,7 +97,8 @@ impl Grid {
         let board = &self.state.board;
         let from = board.cell_of(piece)?;
         let cell = board.cell(from);
-        let to = Cell::new(cell.column + step.columns, cell.row + step.rows);
+        let (columns, rows) = self.plan.aim.unwrap_or((step.columns, step.rows));
+        let to = Cell::new(cell.column + columns, cell.row + rows);
         let target = board.id(to).filter(|target| !board.is_void(*target))?;
         if (self.book.corners_closed && step.columns != 0 && step.rows != 0) || board.has_loose(target) {
             return None;
@@ -194,7 +202,8 @@ impl Grid {
     fn target<W: Watch>(&mut self, mut frame: Frame, step: Step) {
         let member = self.plan.members[frame.member];
         let from = self.state.board.cell(member.from);
-        let to = Cell::new(from.column + step.columns, from.row + step.rows);
+        let (columns, rows) = self.plan.aim.filter(|_| frame.body == 0).unwrap_or((step.columns, step.rows));
+        let to = Cell::new(from.column + columns, from.row + rows);
         let to = self.plan.carried.filter(|_| frame.body == 0).unwrap_or(to);
         let mut facts =
             Facts { kind: CheckKind::Target, asker: member.piece, from: member.from, to, occupant: None, met: None };

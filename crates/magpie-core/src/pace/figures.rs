@@ -26,6 +26,8 @@ pub struct Figures {
     pub jump: Fraction,
     /// Presses on whose account no step was ever asked for.
     pub inputs_lost: u64,
+    /// Keys gone down that were asked without a step beginning on their account then.
+    pub refused: u64,
     /// Longest time from a press to its step being seen, in ms.
     pub latency: Option<Fraction>,
     /// Cells that were taken when they were to be claimed.
@@ -36,6 +38,14 @@ pub struct Figures {
     pub presses: u64,
     /// Steps along both axes.
     pub diagonals: u64,
+    /// Frames in which a free body was held up by a corner; `None` in other modes, as the next three.
+    pub caught: Option<u64>,
+    /// Frames in which slack moved it.
+    pub slid: Option<u64>,
+    /// The corners that held it up, in world pixels, by y, then x.
+    pub touched: Option<Vec<(f64, f64)>>,
+    /// How far it ends from the nearest line, in px; `None` without lines.
+    pub lined: Option<Fraction>,
     /// How it ended.
     pub outcome: Outcome,
 }
@@ -59,11 +69,16 @@ impl Figures {
             error: error(mover, wanted, geometry),
             jump: tally.jump.0.clone(),
             inputs_lost: mover.accounts.iter().filter(|press| !press.asked).count() as u64,
+            refused: mover.accounts.iter().filter(|press| press.refused).count() as u64,
             latency: tally.latency.clone(),
             conflicts: tally.conflicts.len() as u64,
             steps: tally.arrived.len() as u64,
             presses: mover.accounts.len() as u64,
             diagonals: tally.diagonals,
+            caught: None,
+            slid: None,
+            touched: None,
+            lined: None,
             outcome: if tally.never_lands { Outcome::NeverLands } else { Outcome::Done },
         }
     }
@@ -81,7 +96,7 @@ fn nominal(mover: &Mover, fps: Option<&Fraction>, geometry: &Geometry) -> Option
     match &mover.settings.mode {
         Mode::Instant => None,
         Mode::Timed(time) => Some(&length * Fraction::from_integer(1000.into()) / &time.value),
-        Mode::Rate(speed) => Some(speed.pixels(&length)),
+        Mode::Rate(speed) | Mode::Free(speed) => Some(speed.pixels(&length)),
         Mode::PerFrame(step) => fps.map(|fps| step.pixels(&length) * fps),
     }
 }

@@ -1,6 +1,8 @@
 //! Motion between two cells, frame by frame (docs/model.md, section 11): exact fractions throughout.
 
 mod figures;
+mod free;
+mod ground;
 mod mover;
 mod notes;
 mod run;
@@ -10,9 +12,12 @@ mod sums;
 mod who;
 
 #[cfg(test)]
+mod lean_tests;
+#[cfg(test)]
 mod tests;
 
 pub use figures::Figures;
+pub use free::{BodyRun, Corner, body_size};
 pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
 pub use run::{Drive, Frames, FramesError, Outcome, Plan, RunError, TrackRun, run};

@@ -1,5 +1,6 @@
 //! One piece that moves: its keys, its step under way, its place.
 
+use super::ground::Ground;
 use super::settings::{Arrival, AxisOrder, Hold, Mode, Moving, Settings};
 use crate::limits::MOST_STEPS;
 use crate::space::exact::{Fraction, nearest};
@@ -15,9 +16,15 @@ pub(super) type Point = (Fraction, Fraction);
 pub enum FrameState {
     /// A step arrived at this frame.
     Arrived,
-    /// A step is under way.
+    /// A step is under way, or a body is elsewhere than at the frame before.
     Moving,
-    /// None is.
+    /// It leans against what refused it.
+    Leaning,
+    /// Slack has moved a body past a corner.
+    Slid,
+    /// A body is held up by a corner.
+    Caught,
+    /// Nothing of these.
     Standing,
 }
 
@@ -27,6 +34,9 @@ impl FrameState {
         match self {
             Self::Arrived => "arrived",
             Self::Moving => "moving",
+            Self::Leaning => "leaning",
+            Self::Slid => "slid",
+            Self::Caught => "caught",
             Self::Standing => "standing",
         }
     }
@@ -60,16 +70,6 @@ pub struct KeyMark {
     pub down: bool,
 }
 
-/// Whom a mover asks.
-pub(super) trait Ground {
-    /// Whether a step would be granted now.
-    fn would(&mut self, mover: usize, heading: Heading) -> bool;
-    /// Asks for a step and commits it.
-    fn ask(&mut self, mover: usize, heading: Heading) -> bool;
-    /// The cell the board has a mover in.
-    fn cell(&self, mover: usize) -> Cell;
-}
-
 /// A key that has gone down, or is taken to.
 #[derive(Clone, Debug)]
 pub(super) struct Press {
@@ -80,15 +80,21 @@ pub(super) struct Press {
     pub repeat: bool,
     /// Its number among the real presses; of a repeat that of its key.
     pub number: usize,
+    /// It has waited for its turn.
+    pub waited: bool,
 }
 
 /// What is known of a real press.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Account {
     pub at: Fraction,
     pub asked: bool,
     /// Whether it has started a step.
     pub started: bool,
+    /// Whether it was asked once without a step beginning on its account then.
+    pub refused: bool,
+    /// Whether it was asked at a frame at which a body has a way to go.
+    pub tried: bool,
 }
 
 /// A key that is down.
@@ -117,6 +123,15 @@ pub(super) struct Step {
     pub drawn: Fraction,
     /// Presses that started it and have not been seen to move.
     waiting: Vec<usize>,
+}
+
+/// A piece leans against what refused it.
+#[derive(Clone, Debug)]
+struct Lean {
+    from: Point,
+    /// One pitch along the heading, in x and y.
+    way: Point,
+    began: Fraction,
 }
 
 /// What happened to one step.
@@ -185,6 +200,13 @@ pub(super) struct Mover {
     /// Where it was drawn at the frame before.
     before: Point,
     pub step: Option<Step>,
+    lean: Option<Lean>,
+    /// The heading of the first request at this frame that a press had part in, and which presses.
+    pressed: Option<(Heading, Vec<Press>)>,
+    /// Whether a step has begun at this frame.
+    granted_now: bool,
+    /// Real presses asked at this frame for the first time since they were read or waited.
+    asked_now: Vec<usize>,
     held: Vec<Held>,
     /// The last two keys pressed, the newest last.
     latched: Vec<(Heading, usize)>,
@@ -203,7 +225,7 @@ pub(super) struct Mover {
     most_steps: Option<u64>,
 }
 
-const fn is_horizontal(key: Heading) -> bool {
+pub(super) const fn is_horizontal(key: Heading) -> bool {
     matches!(key, Heading::West | Heading::East)
 }
 
@@ -216,6 +238,10 @@ impl Mover {
             before: at.clone(),
             at,
             step: None,
+            lean: None,
+            pressed: None,
+            granted_now: false,
+            asked_now: Vec::new(),
             held: Vec::new(),
             latched: Vec::new(),
             waiting: VecDeque::new(),
@@ -230,9 +256,9 @@ impl Mover {
         }
     }
 
-    /// Whether a step is under way, or an instant one was made at this frame.
+    /// Whether a step or a lean is under way, or an instant step was made at this frame.
     pub(super) fn is_moving(&self) -> bool {
-        self.step.is_some() || self.jumped
+        self.step.is_some() || self.lean.is_some() || self.jumped
     }
 
     /// Whether nothing is down, under way or waiting.
@@ -243,6 +269,9 @@ impl Mover {
     /// A new frame: what was said of the last one is forgotten.
     pub(super) fn begin(&mut self) {
         self.fresh.clear();
+        self.pressed = None;
+        self.granted_now = false;
+        self.asked_now.clear();
         self.arrived_now = None;
         self.jumped = false;
     }
@@ -251,8 +280,8 @@ impl Mover {
     pub(super) fn press(&mut self, key: Heading, at: &Fraction) {
         let number = self.accounts.len();
         self.log.push(KeyMark { at: nearest(at), key, down: true });
-        self.accounts.push(Account { at: at.clone(), asked: false, started: false });
-        self.fresh.push(Press { at: at.clone(), key, repeat: false, number });
+        self.accounts.push(Account { at: at.clone(), ..Account::default() });
+        self.fresh.push(Press { at: at.clone(), key, repeat: false, number, waited: false });
         let again = match &self.settings.hold {
             Hold::Repeat(after, _) => Some(at + &after.value),
             _ => None,
@@ -276,6 +305,13 @@ impl Mover {
         self.held.iter().filter_map(|held| held.again.clone()).min()
     }
 
+    /// Repeats that are due before an instant.
+    pub(super) fn repeat_before(&mut self, at: &Fraction) {
+        while let Some(due) = self.next_repeat().filter(|due| due < at) {
+            self.repeat(&due);
+        }
+    }
+
     /// The key whose repeat is due at an instant presses.
     pub(super) fn repeat(&mut self, due: &Fraction) {
         let Hold::Repeat(_, every) = &self.settings.hold else {
@@ -284,7 +320,13 @@ impl Mover {
         for held in &mut self.held {
             if held.again.as_ref() == Some(due) {
                 held.again = Some(due + &every.value);
-                self.fresh.push(Press { at: due.clone(), key: held.key, repeat: true, number: held.number });
+                self.fresh.push(Press {
+                    at: due.clone(),
+                    key: held.key,
+                    repeat: true,
+                    number: held.number,
+                    waited: false,
+                });
             }
         }
     }
@@ -296,7 +338,7 @@ impl Mover {
         }
         let fresh: Vec<usize> = self.fresh.iter().map(|press| press.number).collect();
         for held in self.held.iter().filter(|held| !fresh.contains(&held.number)) {
-            self.fresh.push(Press { at: now.clone(), key: held.key, repeat: true, number: held.number });
+            self.fresh.push(Press { at: now.clone(), key: held.key, repeat: true, number: held.number, waited: false });
         }
     }
 
@@ -306,7 +348,9 @@ impl Mover {
         let gone = match &self.settings.mode {
             Mode::Instant => step.length.clone(),
             Mode::Timed(_) => time,
-            Mode::Rate(speed) => speed.pixels(&step.length) * time / Fraction::from_integer(1000.into()),
+            Mode::Rate(speed) | Mode::Free(speed) => {
+                speed.pixels(&step.length) * time / Fraction::from_integer(1000.into())
+            }
             Mode::PerFrame(speed) => speed.pixels(&step.length) * Fraction::from_integer((frame - step.frame).into()),
         };
         gone + &step.carried
@@ -333,6 +377,9 @@ impl Mover {
     /// A frame: the step under way moves on and may arrive, and where none is under way the next begins. With something
     /// carried over that one may arrive at once, and so on. Gives false where there are more steps than a run may have.
     pub(super) fn frame(&mut self, now: &Fraction, frame: u64, ground: &mut dyn Ground) -> bool {
+        if self.leans_on(now) {
+            return true;
+        }
         let mut carried = Fraction::zero();
         loop {
             if self.step.is_some() {
@@ -346,6 +393,7 @@ impl Mover {
             }
             let carries = !carried.is_zero();
             if !self.choose(now, frame, std::mem::take(&mut carried), ground) {
+                self.lean_against(now);
                 return true;
             }
             if self.settings.mode == Mode::Instant {
@@ -358,6 +406,45 @@ impl Mover {
                 return true;
             }
         }
+    }
+
+    /// The lean under way goes on; false where none is, or where it ends at this frame.
+    fn leans_on(&mut self, now: &Fraction) -> bool {
+        let (Some(lean), Some(time)) = (&self.lean, &self.settings.lean) else {
+            return false;
+        };
+        let gone = (now - &lean.began) / &time.value;
+        let one = Fraction::from_integer(1.into());
+        if gone >= one {
+            self.at = lean.from.clone();
+            self.lean = None;
+            return false;
+        }
+        // A quarter of the way, there and back.
+        let two = Fraction::from_integer(2.into());
+        let share = (&one - (&one - two * gone).abs()) / Fraction::from_integer(4.into());
+        self.at = (&lean.from.0 + &lean.way.0 * &share, &lean.from.1 + &lean.way.1 * &share);
+        true
+    }
+
+    /// Nothing was granted: where a press was asked, the piece leans along the first request that it had part in.
+    fn lean_against(&mut self, now: &Fraction) {
+        let leans = self.settings.lean.is_some() && !self.granted_now;
+        let Some((heading, presses)) = self.pressed.take().filter(|_| leans) else {
+            return;
+        };
+        // Those are answered by the lean; what else was pressed is dealt with as while moving.
+        self.fresh.retain(|fresh| !presses.iter().any(|press| same(press, fresh)));
+        self.lean = Some(Lean { from: self.at.clone(), way: self.way(heading), began: now.clone() });
+    }
+
+    /// One pitch along a heading, in x and y.
+    fn way(&self, heading: Heading) -> Point {
+        let (east, south) = heading.screen_step();
+        (
+            Fraction::from_integer(east.into()) * &self.scale.pitch.0,
+            Fraction::from_integer(south.into()) * &self.scale.pitch.1 * &self.scale.down,
+        )
     }
 
     /// Moves the step under way on. Where it has ended, gives what is left over for the next.
@@ -421,16 +508,15 @@ impl Mover {
     fn choose(&mut self, now: &Fraction, frame: u64, carried: Fraction, ground: &mut dyn Ground) -> bool {
         // A waiting press goes by itself, the oldest first.
         while let Some(press) = self.waiting.pop_front() {
-            if self.ask(press.key, ground) {
-                let presses = [press];
-                self.asked(&presses);
+            let presses = [press];
+            self.asked(presses[0].key, &presses);
+            if self.ask(presses[0].key, ground) {
                 self.start(presses[0].key, &presses, now, frame, carried);
                 return true;
             }
-            self.asked(&[press]);
         }
         for (heading, presses) in self.candidates() {
-            self.asked(&presses);
+            self.asked(heading, &presses);
             if self.ask(heading, ground) {
                 self.fresh.retain(|fresh| !presses.iter().any(|press| same(press, fresh)));
                 self.start(heading, &presses, now, frame, carried);
@@ -448,9 +534,25 @@ impl Mover {
         }
     }
 
-    fn asked(&mut self, presses: &[Press]) {
+    /// Keys are asked for a heading: those of them that are presses of this frame, or have waited, are told apart from
+    /// keys that stay down.
+    fn asked(&mut self, heading: Heading, presses: &[Press]) {
+        let pressed = |press: &Press| press.waited || self.fresh.iter().any(|fresh| same(fresh, press));
+        if self.pressed.is_none() && presses.iter().any(pressed) {
+            self.pressed = Some((heading, presses.to_vec()));
+        }
+        let numbers = presses.iter().filter(|press| pressed(press) && !press.repeat).map(|press| press.number);
+        self.asked_now.extend(numbers);
         for press in presses {
             self.accounts[press.number].asked = true;
+        }
+    }
+
+    /// Keys gone down that were asked at this frame without a step beginning on their account are refused.
+    fn count_refused(&mut self) {
+        for number in self.asked_now.drain(..) {
+            let account = &mut self.accounts[number];
+            account.refused |= !account.started;
         }
     }
 
@@ -464,7 +566,7 @@ impl Mover {
         };
         for (key, number) in held {
             if !all.iter().any(|press| press.number == number) {
-                all.push(Press { at: self.accounts[number].at.clone(), key, repeat: false, number });
+                all.push(Press { at: self.accounts[number].at.clone(), key, repeat: false, number, waited: false });
             }
         }
         // By when their keys went down; later ones of one time are later.
@@ -500,11 +602,9 @@ impl Mover {
     }
 
     fn start(&mut self, heading: Heading, presses: &[Press], now: &Fraction, frame: u64, carried: Fraction) {
-        let (east, south) = heading.screen_step();
-        let way = (
-            Fraction::from_integer(east.into()) * &self.scale.pitch.0,
-            Fraction::from_integer(south.into()) * &self.scale.pitch.1 * &self.scale.down,
-        );
+        // Where anything is granted nothing is leant against at this frame.
+        self.granted_now = true;
+        let way = self.way(heading);
         let length = way.0.abs().max(way.1.abs());
         self.tally.started += 1;
         self.tally.diagonals += u64::from(heading.is_diagonal());
@@ -538,27 +638,32 @@ impl Mover {
 
     /// Presses of this frame that started nothing, while a step is under way.
     pub(super) fn deal_with_rest(&mut self, now: &Fraction, frame: u64, ground: &mut dyn Ground) {
-        if !self.is_moving() {
-            return;
+        if self.is_moving() {
+            self.deal_while_moving(now, frame, ground);
         }
+        self.count_refused();
+    }
+
+    fn deal_while_moving(&mut self, now: &Fraction, frame: u64, ground: &mut dyn Ground) {
         for press in std::mem::take(&mut self.fresh) {
             match self.settings.moving {
                 Moving::Ignored => {}
                 Moving::Remembered => {
                     self.waiting.clear();
-                    self.waiting.push_back(press);
+                    self.waiting.push_back(Press { waited: true, ..press });
                 }
                 Moving::Queued(most) => {
                     if (self.waiting.len() as u64) < most {
-                        self.waiting.push_back(press);
+                        self.waiting.push_back(Press { waited: true, ..press });
                     }
                 }
                 // Of instant steps there is at most one a frame.
                 Moving::Obeyed if self.jumped => {}
                 Moving::Obeyed => {
-                    let presses = [press];
-                    self.asked(&presses);
+                    let presses = [Press { waited: true, ..press }];
+                    self.asked(presses[0].key, &presses);
                     if self.ask(presses[0].key, ground) {
+                        self.lean = None;
                         self.tally.given_up += u64::from(self.step.take().is_some());
                         self.start(presses[0].key, &presses, now, frame, Fraction::zero());
                     }
@@ -573,6 +678,7 @@ impl Mover {
         let state = match (&self.arrived_now, &self.step) {
             (Some(_), _) => FrameState::Arrived,
             (None, Some(_)) => FrameState::Moving,
+            (None, None) if self.lean.is_some() => FrameState::Leaning,
             (None, None) => FrameState::Standing,
         };
         let moved = (&self.at.0 - &self.before.0).abs().max((&self.at.1 - &self.before.1).abs());

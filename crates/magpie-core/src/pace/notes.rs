@@ -1,5 +1,6 @@
 //! What is wrong with a run, and what would be right.
 
+use super::free::Corner;
 use super::run::{Frames, Outcome, TrackRun};
 use super::settings::{Arrival, Hold, Mode};
 use super::sums::parting;
@@ -14,6 +15,10 @@ fn words(number: &Fraction) -> String {
 /// Says what is wrong with a run in words, each with the number or the setting that would be right.
 pub fn notes(run: &TrackRun, frames: &Frames) -> Vec<String> {
     let mut found = Vec::new();
+    if run.body.is_some() {
+        free(run, &mut found);
+        return found;
+    }
     lands(run, frames, &mut found);
     leftover(run, frames, &mut found);
     let figures = &run.figures;
@@ -95,6 +100,62 @@ fn divisors(length: &Fraction, step: &Fraction) -> Vec<Fraction> {
     }
     found.dedup();
     found
+}
+
+/// A length in px that says enough and not more than it is.
+fn least_whole(length: &Fraction) -> String {
+    words(&length.ceil())
+}
+
+/// What a free body met: for each corner what would have let it through, and presses that came to nothing.
+fn free(run: &TrackRun, found: &mut Vec<String>) {
+    let Some(body) = &run.body else { return };
+    let at = |(x, y): (f64, f64)| format!("{}, {}", show(x), show(y));
+    let mut pairs: Vec<((f64, f64), (f64, f64))> = Vec::new();
+    for corner in &body.corners {
+        if let Some((other, wide)) = &corner.between {
+            if pairs.contains(&(*other, corner.at)) {
+                continue;
+            }
+            pairs.push((corner.at, *other));
+            found.push(format!(
+                "caught going {} between the corners at {} and {}: {} px for a body of {}; `{}` is the largest that gets through",
+                corner.heading.word(),
+                at(corner.at),
+                at(*other),
+                words(wide),
+                show(if corner.is_upright() { body.size.0 } else { body.size.1 }),
+                largest_between(run, corner, wide)
+            ));
+            continue;
+        }
+        let slack = run.settings.slack.as_ref().filter(|slack| slack.value >= corner.overlap);
+        found.push(format!(
+            "caught going {} at the corner at {}, {} px over it; {}",
+            corner.heading.word(),
+            at(corner.at),
+            words(&corner.overlap),
+            match slack {
+                Some(_) => "the slack is enough, but it is held up across its way".to_owned(),
+                None => format!("`slack {} px` lets it past", least_whole(&corner.overlap)),
+            }
+        ));
+    }
+    let figures = &run.figures;
+    if figures.inputs_lost > 0 {
+        found.push(format!(
+            "{} of {} presses were never asked: another key moved the body; `axis diagonal` moves along both axes",
+            figures.inputs_lost, figures.presses
+        ));
+    }
+}
+
+/// The largest body between two corners: as wide (or high) as they are apart, its other side as it is.
+fn largest_between(run: &TrackRun, corner: &Corner, wide: &Fraction) -> String {
+    let size = run.body.as_ref().map_or((0.0, 0.0), |body| body.size);
+    let (width, height) = if corner.is_upright() { (nearest(wide), size.1) } else { (size.0, nearest(wide)) };
+    let square = size.0 == size.1 && run.settings.body.as_ref().is_none_or(|(_, height)| height.is_none());
+    if square { format!("body {} px", words(wide)) } else { format!("body {} x {} px", show(width), show(height)) }
 }
 
 fn lands(run: &TrackRun, frames: &Frames, found: &mut Vec<String>) {

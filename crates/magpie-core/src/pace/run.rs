@@ -1,11 +1,13 @@
 //! A run: movers, keys and frames.
 
 use super::figures::Figures;
-use super::mover::{Ground, KeyMark, Mover, Sample, Scale};
+use super::free::{Body, BodyRun};
+use super::ground::{Ground, OnMap, Track};
+use super::mover::{KeyMark, Mover, Sample, Scale};
 use super::script::KeyEvent;
 use super::settings::{Hold, Mode, Moving, Settings, exact};
 use crate::board::PieceId;
-use crate::grid::{Grid, Nobody};
+use crate::grid::Grid;
 use crate::limits::MOST_FRAMES;
 use crate::space::exact::{Fraction, centre, pitches};
 use crate::space::{Cell, Extent, Geometry, Heading, YAxis};
@@ -97,6 +99,16 @@ pub enum Drive {
     Keys(Vec<KeyEvent>),
 }
 
+impl Drive {
+    /// After so many steps the usual run lets go of its key.
+    const fn most_steps(&self) -> Option<u64> {
+        match self {
+            Self::Usual(cells) => Some(*cells),
+            Self::Keys(_) => None,
+        }
+    }
+}
+
 /// How a run ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Outcome {
@@ -152,6 +164,8 @@ pub struct TrackRun {
     pub lost: Fraction,
     /// One pitch along the first step, in px.
     pub length: Fraction,
+    /// What a free body met; `None` in other modes.
+    pub body: Option<BodyRun>,
 }
 
 impl TrackRun {
@@ -165,60 +179,6 @@ impl TrackRun {
             ends.1 - ends.0
         };
         reach(|sample| sample.y) > reach(|sample| sample.x)
-    }
-}
-
-/// An endless track without rules, one for each mover.
-struct Track {
-    cells: Vec<Cell>,
-    south: i64,
-}
-
-impl Ground for Track {
-    fn would(&mut self, _: usize, _: Heading) -> bool {
-        true
-    }
-
-    fn ask(&mut self, mover: usize, heading: Heading) -> bool {
-        let (east, south) = heading.screen_step();
-        let cell = &mut self.cells[mover];
-        *cell = Cell::new(cell.column + east, cell.row + south * self.south);
-        true
-    }
-
-    fn cell(&self, mover: usize) -> Cell {
-        self.cells[mover]
-    }
-}
-
-/// A map on which every step is a request.
-struct OnMap<'a> {
-    grid: &'a mut Grid,
-    pieces: Vec<PieceId>,
-    last: Vec<Cell>,
-}
-
-impl Ground for OnMap<'_> {
-    fn would(&mut self, mover: usize, heading: Heading) -> bool {
-        let piece = self.pieces[mover];
-        self.grid.board().cell_of(piece).is_some() && self.grid.preview(piece, heading).granted
-    }
-
-    fn ask(&mut self, mover: usize, heading: Heading) -> bool {
-        let piece = self.pieces[mover];
-        if self.grid.board().cell_of(piece).is_none() {
-            return false;
-        }
-        let granted = self.grid.request(piece, heading, &mut Nobody);
-        if let Some(cell) = self.grid.board().cell_of(piece) {
-            self.last[mover] = self.grid.board().cell(cell);
-        }
-        granted
-    }
-
-    fn cell(&self, mover: usize) -> Cell {
-        let cell = self.grid.board().cell_of(self.pieces[mover]);
-        cell.map_or(self.last[mover], |cell| self.grid.board().cell(cell))
     }
 }
 
@@ -288,13 +248,118 @@ fn least_frames(plan: &Plan, geometry: &Geometry) -> Fraction {
     };
     let least = |settings: &Settings| match &settings.mode {
         // Steps that are given up under way may take no time.
-        _ if settings.moving == Moving::Obeyed => Fraction::zero(),
+        _ if settings.moving == Moving::Obeyed && !settings.is_free() => Fraction::zero(),
         Mode::Instant => cells.clone(),
         Mode::Timed(time) => &cells * &time.value / &each,
         Mode::Rate(speed) => &cells * &length * &second / (speed.pixels(&length) * &each),
+        // The first half of a pitch leads into the first cell, and after the last it ends at once.
+        Mode::Free(speed) => (&cells - Fraction::one()) * &length * &second / (speed.pixels(&length) * &each),
         Mode::PerFrame(step) => &cells * &length / step.pixels(&length),
     };
     plan.movers.iter().map(|(_, settings)| least(settings)).max().unwrap_or_else(Fraction::zero)
+}
+
+/// One of those that move.
+enum Walker {
+    /// From cell to cell.
+    Steps(Mover),
+    /// By pixels.
+    Free(Body),
+}
+
+impl Walker {
+    /// The keys of the usual run, which goes to the right.
+    fn usual_keys(&mut self, cells: u64, now: &Fraction, frame: u64) {
+        let Self::Steps(mover) = self else {
+            return if frame == 0 {
+                self.key(Heading::East, now, true)
+            };
+        };
+        let off = mover.settings.hold == Hold::Off;
+        if (off && !mover.is_moving() && mover.tally.started < cells) || (!off && frame == 0) {
+            mover.press(Heading::East, now);
+        }
+        if off {
+            mover.release(Heading::East, now);
+        }
+    }
+
+    /// A key goes down or up.
+    fn key(&mut self, key: Heading, at: &Fraction, down: bool) {
+        match (self, down) {
+            (Self::Steps(mover), true) => {
+                // What is due before the event comes first; a repeat is never due at its release.
+                mover.repeat_before(at);
+                mover.press(key, at);
+            }
+            (Self::Steps(mover), false) => {
+                mover.repeat_before(at);
+                mover.release(key, at);
+            }
+            (Self::Free(body), true) => body.press(key, at),
+            (Self::Free(body), false) => body.release(key, at),
+        }
+    }
+
+    fn begin(&mut self) {
+        match self {
+            Self::Steps(mover) => mover.begin(),
+            Self::Free(body) => body.begin(),
+        }
+    }
+
+    /// Repeats up to a frame.
+    fn repeat(&mut self, now: &Fraction, frame: u64) {
+        let Self::Steps(mover) = self else { return };
+        while let Some(due) = mover.next_repeat().filter(|due| due <= now) {
+            mover.repeat(&due);
+        }
+        if frame > 0 {
+            mover.press_every_frame(now);
+        }
+    }
+
+    /// A frame; `most` steps end the usual run of a body. Gives false where there are more steps than a run may have.
+    fn frame(&mut self, now: &Fraction, frame: u64, ground: &mut dyn Ground, most: Option<u64>) -> bool {
+        match self {
+            Self::Steps(mover) => {
+                let goes_on = mover.frame(now, frame, ground);
+                mover.deal_with_rest(now, frame, ground);
+                mover.note(now, ground.cell(mover.number));
+                goes_on
+            }
+            Self::Free(body) => {
+                let goes_on = body.frame(now, frame, ground);
+                body.note(now, ground);
+                if most.is_some_and(|most| body.steps() >= most) {
+                    body.release_all(now);
+                }
+                goes_on
+            }
+        }
+    }
+
+    fn is_quiet(&self) -> bool {
+        match self {
+            Self::Steps(mover) => mover.is_quiet(),
+            Self::Free(body) => body.is_quiet(),
+        }
+    }
+
+    fn never_lands(&self) -> bool {
+        match self {
+            Self::Steps(mover) => mover.tally.never_lands,
+            Self::Free(_) => false,
+        }
+    }
+
+    /// Steps that have begun; of a body those that were granted.
+    fn steps(&self) -> u64 {
+        match self {
+            Self::Steps(mover) => mover.tally.started,
+            Self::Free(body) => body.steps(),
+        }
+    }
 }
 
 struct Runner<'a, G> {
@@ -302,7 +367,7 @@ struct Runner<'a, G> {
     geometry: &'a Geometry,
     extent: Extent,
     ground: G,
-    movers: Vec<Mover>,
+    walkers: Vec<Walker>,
     /// The next event of the script.
     next: usize,
 }
@@ -312,36 +377,34 @@ impl<'a, G: Ground> Runner<'a, G> {
         let [across, down] = pitches(geometry);
         let south = if geometry.y == YAxis::Down { Fraction::one() } else { -Fraction::one() };
         let scale = Scale { pitch: (across, down), down: south };
-        let most = match plan.keys {
-            Drive::Usual(cells) => Some(cells),
-            Drive::Keys(_) => None,
-        };
-        let movers = plan.movers.iter().enumerate().map(|(number, (_, settings))| {
-            let [x, y] = centre(geometry, extent, ground.cell(number));
-            Mover::new(number, settings.clone(), scale.clone(), (x, y), most)
+        let walkers = plan.movers.iter().enumerate().map(|(number, (_, settings))| {
+            let cell = ground.cell(number);
+            if settings.is_free() {
+                return Walker::Free(Body::new(number, settings, (geometry, extent), &plan.frames, cell));
+            }
+            let [x, y] = centre(geometry, extent, cell);
+            Walker::Steps(Mover::new(number, settings.clone(), scale.clone(), (x, y), plan.keys.most_steps()))
         });
-        let movers = movers.collect();
-        Self { plan, geometry, extent, ground, movers, next: 0 }
+        let walkers = walkers.collect();
+        Self { plan, geometry, extent, ground, walkers, next: 0 }
     }
 
     fn run(mut self) -> Result<Vec<TrackRun>, RunError> {
         let mut now = Fraction::zero();
         let mut frame = 0;
+        let most = self.plan.keys.most_steps();
         loop {
             if frame >= MOST_FRAMES {
                 return Err(RunError::TooLong);
             }
             now = self.plan.frames.time(frame, &now);
             let first = self.next;
-            for number in 0..self.movers.len() {
+            for number in 0..self.walkers.len() {
                 self.next = first;
                 self.keys(number, &now, frame);
-                let (mover, ground) = (&mut self.movers[number], &mut self.ground);
-                if !mover.frame(&now, frame, ground) {
+                if !self.walkers[number].frame(&now, frame, &mut self.ground, most) {
                     return Err(RunError::TooLong);
                 }
-                mover.deal_with_rest(&now, frame, ground);
-                mover.note(&now, ground.cell(number));
             }
             if self.has_ended() || self.plan.until.as_ref().is_some_and(|until| now >= *until) {
                 return Ok(self.finish());
@@ -352,61 +415,42 @@ impl<'a, G: Ground> Runner<'a, G> {
 
     /// Key events and repeats of a mover up to a frame, in the order of time.
     fn keys(&mut self, number: usize, now: &Fraction, frame: u64) {
-        let mover = &mut self.movers[number];
-        mover.begin();
+        let walker = &mut self.walkers[number];
+        walker.begin();
         match &self.plan.keys {
-            Drive::Usual(cells) => {
-                let off = mover.settings.hold == Hold::Off;
-                if (off && !mover.is_moving() && mover.tally.started < *cells) || (!off && frame == 0) {
-                    mover.press(Heading::East, now);
-                }
-                if off {
-                    mover.release(Heading::East, now);
-                }
-            }
+            Drive::Usual(cells) => walker.usual_keys(*cells, now, frame),
             Drive::Keys(keys) => {
                 while let Some(event) = keys.get(self.next).filter(|event| event.at <= *now) {
                     self.next += 1;
                     let name = &self.plan.movers[number].0;
-                    let own = event.kind.as_ref().map_or(number == 0, |kind| kind == name);
-                    if !own {
-                        continue;
-                    }
-                    // What is due before the event comes first; a repeat is never due at its release.
-                    while let Some(due) = mover.next_repeat().filter(|due| *due < event.at) {
-                        mover.repeat(&due);
-                    }
-                    if event.down {
-                        mover.press(event.key, &event.at);
-                    } else {
-                        mover.release(event.key, &event.at);
+                    if event.kind.as_ref().map_or(number == 0, |kind| kind == name) {
+                        walker.key(event.key, &event.at, event.down);
                     }
                 }
             }
         }
-        while let Some(due) = mover.next_repeat().filter(|due| due <= now) {
-            mover.repeat(&due);
-        }
-        if frame > 0 {
-            mover.press_every_frame(now);
-        }
+        walker.repeat(now, frame);
     }
 
     fn has_ended(&self) -> bool {
-        if self.movers.iter().any(|mover| mover.tally.never_lands) {
+        if self.walkers.iter().any(Walker::never_lands) {
             return true;
         }
-        let quiet = self.movers.iter().all(Mover::is_quiet);
+        let quiet = self.walkers.iter().all(Walker::is_quiet);
         match &self.plan.keys {
-            Drive::Usual(cells) => quiet && self.movers.iter().all(|mover| mover.tally.started >= *cells),
+            Drive::Usual(cells) => quiet && self.walkers.iter().all(|walker| walker.steps() >= *cells),
             Drive::Keys(keys) => quiet && self.next >= keys.len(),
         }
     }
 
     fn finish(self) -> Vec<TrackRun> {
-        let Self { plan, geometry, extent, ground, movers, .. } = self;
-        let all = movers.into_iter().zip(&plan.movers).enumerate();
-        all.map(|(number, (mover, (name, settings)))| {
+        let Self { plan, geometry, extent, ground, walkers, .. } = self;
+        let all = walkers.into_iter().zip(&plan.movers).enumerate();
+        all.map(|(number, (walker, (name, settings)))| {
+            let mover = match walker {
+                Walker::Steps(mover) => mover,
+                Walker::Free(body) => return body.finish(name, geometry),
+            };
             let cell = ground.cell(number);
             let wanted = centre(geometry, extent, cell);
             let length = pitches(geometry)[0].clone();
@@ -422,6 +466,7 @@ impl<'a, G: Ground> Runner<'a, G> {
                 given_up: tally.given_up,
                 lost: tally.lost.0,
                 length,
+                body: None,
             }
         })
         .collect()

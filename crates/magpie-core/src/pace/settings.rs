@@ -1,6 +1,6 @@
 //! A pace as numbers and policies.
 
-use crate::rulebook::{KindId, Rulebook, Setting, SpeedUnit};
+use crate::rulebook::{KindId, Rulebook, Setting, Size, SpeedUnit};
 use crate::space::exact::{Fraction, decimal};
 use num_traits::Zero;
 
@@ -26,6 +26,8 @@ pub enum Mode {
     Rate(Amount),
     /// So much a frame.
     PerFrame(Amount),
+    /// No steps: a body moves so much a second while a key is down.
+    Free(Amount),
 }
 
 /// How the way of a timed step is spread over its time.
@@ -178,6 +180,14 @@ pub struct Settings {
     pub axis: AxisOrder,
     /// The request is committed at the arrival; else at the start.
     pub claim_at_arrival: bool,
+    /// How long a piece leans against what refused it, in ms.
+    pub lean: Option<Amount>,
+    /// Width and height of what collides in free movement, in px; left out: one cell. A height left out is the width.
+    pub body: Option<(Amount, Option<Amount>)>,
+    /// How far a body may move across to get past a corner, in px.
+    pub slack: Option<Amount>,
+    /// The distance of the lines that a body comes to where no key of the axis is down, in px.
+    pub lined: Option<Amount>,
 }
 
 impl Default for Settings {
@@ -191,6 +201,10 @@ impl Default for Settings {
             hold: Hold::Off,
             axis: AxisOrder::LastPressed,
             claim_at_arrival: false,
+            lean: None,
+            body: None,
+            slack: None,
+            lined: None,
         }
     }
 }
@@ -276,6 +290,14 @@ impl Settings {
                     }
                 }
                 Setting::ClaimAtArrival(arrival) => found.claim_at_arrival = *arrival,
+                Setting::Lean(number) => found.lean = Some(Amount::new(&number.text, false)),
+                Setting::Free(number, unit) => found.mode = Mode::Free(Amount::new(&number.text, cells(unit))),
+                Setting::Body(Size(width, height)) => {
+                    let height = height.as_ref().map(|height| Amount::new(&height.text, false));
+                    found.body = Some((Amount::new(&width.text, false), height));
+                }
+                Setting::Slack(number) => found.slack = Some(Amount::new(&number.text, false)),
+                Setting::Lined(number) => found.lined = Some(Amount::new(&number.text, false)),
             }
         }
         found
@@ -296,11 +318,12 @@ impl Settings {
             Mode::Timed(time) => format!("timed {} ms", time.text),
             Mode::Rate(speed) => format!("rate {} {}", speed.text, unit(speed, "px/s", "cells/s")),
             Mode::PerFrame(step) => format!("per-frame {} {}", step.text, unit(step, "px", "cells")),
+            Mode::Free(speed) => format!("free {} {}", speed.text, unit(speed, "px/s", "cells/s")),
         }
     }
 
-    /// Every setting as a rulebook would say it, with the sort it is of.
-    pub fn clauses(&self) -> [(&'static str, String); 8] {
+    /// Every setting as a rulebook would say it, with the sort it is of; `None` where it is left out and has no usual value.
+    pub fn clauses(&self) -> [(&'static str, Option<String>); 12] {
         let arrival = self.arrival.word();
         let moving = match self.moving {
             Moving::Ignored => "ignored".into(),
@@ -315,22 +338,50 @@ impl Settings {
             Hold::Repeat(after, every) => format!("repeat after {} ms every {} ms", after.text, every.text),
             Hold::EveryFrame => "every frame".into(),
         };
+        let body = |(width, height): &(Amount, Option<Amount>)| match height {
+            Some(height) => format!("body {} x {} px", width.text, height.text),
+            None => format!("body {} px", width.text),
+        };
         [
-            ("mode", self.mode_words()),
-            ("test", if self.test_equal { "test equal" } else { "test reached" }.into()),
-            ("easing", self.easing.word().into()),
-            ("on arrival", format!("on arrival {arrival}")),
-            ("while moving", format!("while moving {moving}")),
-            ("hold", format!("hold {hold}")),
-            ("axis", format!("axis {}", self.axis.words())),
-            ("claim", if self.claim_at_arrival { "claim at arrival" } else { "claim at start" }.into()),
+            ("mode", Some(self.mode_words())),
+            ("body", self.body.as_ref().map(body)),
+            ("slack", self.slack.as_ref().map(|slack| format!("slack {} px", slack.text))),
+            ("lined up", self.lined.as_ref().map(|lined| format!("lined up by {} px", lined.text))),
+            ("test", Some(if self.test_equal { "test equal" } else { "test reached" }.into())),
+            ("easing", Some(self.easing.word().into())),
+            ("on arrival", Some(format!("on arrival {arrival}"))),
+            ("while moving", Some(format!("while moving {moving}"))),
+            ("hold", Some(format!("hold {hold}"))),
+            ("axis", Some(format!("axis {}", self.axis.words()))),
+            ("claim", Some(if self.claim_at_arrival { "claim at arrival" } else { "claim at start" }.into())),
+            ("lean", self.lean.as_ref().map(|lean| format!("lean {} ms", lean.text))),
         ]
     }
 
-    /// The whole pace, as a rulebook would say it; the usual test is not mentioned.
+    /// Whether a sort of setting means anything beside this mode.
+    pub fn counts(&self, sort: &str) -> bool {
+        match sort {
+            "mode" | "axis" => true,
+            "body" | "slack" | "lined up" => self.is_free(),
+            _ => !self.is_free(),
+        }
+    }
+
+    /// Whether it moves by pixels, not by steps.
+    pub const fn is_free(&self) -> bool {
+        matches!(self.mode, Mode::Free(_))
+    }
+
+    /// The whole pace, as a rulebook would say it; what means nothing beside its mode and the usual test are not mentioned.
     pub fn words(&self) -> String {
-        let clauses = self.clauses().into_iter().map(|(_, words)| words);
+        let clauses = self.clauses().into_iter().filter(|(sort, _)| self.counts(sort)).filter_map(|(_, words)| words);
         let said: Vec<String> = clauses.filter(|words| words != "test reached").collect();
         said.join(", ")
+    }
+
+    /// The clauses that make other settings into these, each with its sort; an empty one where it is to go.
+    pub fn changes_from(&self, old: &Self) -> Vec<(&'static str, String)> {
+        let both = self.clauses().into_iter().zip(old.clauses());
+        both.filter(|(new, old)| new != old).map(|((sort, new), _)| (sort, new.unwrap_or_default())).collect()
     }
 }

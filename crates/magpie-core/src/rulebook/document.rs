@@ -210,7 +210,8 @@ fn names(source: &str, parsed: &Parsed) -> Vec<Occurrence> {
         Some(Occurrence { span: *span, group: group_of(what)?, declares: declared.contains(span) })
     });
     let inner = |span: Span| Span::new(span.start + 1, span.end.saturating_sub(1).max(span.start + 1));
-    let titled = titles.into_iter().map(|(span, declares)| Occurrence { span: inner(span), group: Group::Map, declares });
+    let titled =
+        titles.into_iter().map(|(span, declares)| Occurrence { span: inner(span), group: Group::Map, declares });
     let mut found: Vec<Occurrence> = named.chain(titled).collect();
     found.sort_by_key(|occurrence| (occurrence.span.start, !occurrence.declares));
     found.dedup_by_key(|occurrence| occurrence.span.start);

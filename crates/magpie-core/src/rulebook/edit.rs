@@ -1,10 +1,10 @@
 //! Numbers of a rulebook's geometry changed in its text, everything else left as it is.
 
-use super::diagnostic::Findings;
+use super::diagnostic::{Findings, Span};
 use super::layout::{Layout, Statement, layout};
 use super::lexer::{Token, TokenKind};
-use super::parser;
-use super::syntax::SectionNode;
+use super::parser::{self, Parsed};
+use super::syntax::{SectionNode, Setting};
 use crate::space::show;
 
 /// A number, or a pair of them, of the grid or the view.
@@ -157,16 +157,58 @@ pub fn centre_origin(source: &str, (x, y): (f64, f64)) -> Option<String> {
 }
 
 /// The source with other settings for a pace: that of a name, or the one without. `changes` are sorts of settings with
-/// their clauses, as [`crate::pace::Settings::clauses`] gives them. A pace that is missing is added at the end.
+/// their clauses, as [`crate::pace::Settings::changes_from`] gives them: one that is empty is taken out. A pace that is
+/// missing is added at the end.
 pub fn set_pace(source: &str, who: Option<&str>, changes: &[(&str, String)]) -> String {
-    let mut mistakes = Findings::default();
-    let (layout, parsed) = parser::parse_with_layout(source, &mut mistakes);
-    let settings = parsed.sections.iter().find_map(|section| match &section.node {
+    let (gone, changes): (Vec<_>, Vec<_>) = changes.iter().partition(|(_, clause)| clause.is_empty());
+    let changed = if changes.is_empty() { source.to_owned() } else { with_settings(source, who, &changes) };
+    gone.into_iter().fold(changed, |source, (sort, _)| without_setting(&source, who, sort).unwrap_or(source))
+}
+
+/// The settings of a pace as they stand in the source.
+fn settings_of<'a>(parsed: &'a Parsed, who: Option<&str>) -> Option<&'a [(Span, Setting)]> {
+    parsed.sections.iter().find_map(|section| match &section.node {
         SectionNode::Pace { who: name, settings } if name.as_ref().map(|name| name.text.as_str()) == who => {
-            Some(settings)
+            Some(settings.as_slice())
         }
         _ => None,
-    });
+    })
+}
+
+/// The source without a setting of a pace; `None` where there is none.
+fn without_setting(source: &str, who: Option<&str>, sort: &str) -> Option<String> {
+    let (layout, parsed) = parser::parse_with_layout(source, &mut Findings::default());
+    let settings = settings_of(&parsed, who)?;
+    let (span, _) = settings.iter().find(|(_, setting)| setting.sort() == sort)?;
+    let mut statements = layout.sections.iter().flat_map(|section| &section.body);
+    let tokens = &statements.find(|statement| statement.tokens.iter().any(|token| token.span == *span))?.tokens;
+    let first = tokens.iter().position(|token| token.span == *span)?;
+    let end = first + tokens[first..].iter().take_while(|token| text(source, **token) != ",").count();
+    let (from, to) = match (tokens.get(end + 1), first.checked_sub(1)) {
+        (Some(next), _) => (span.start, next.span.start),
+        (None, Some(comma)) => (tokens[comma].span.start, tokens[end - 1].span.end),
+        // A pace says something: the usual mode.
+        (None, None) if settings.len() == 1 => {
+            return Some(format!("{}instant{}", &source[..span.start], &source[tokens[end - 1].span.end..]));
+        }
+        // A line of its own goes whole, unless a comment stands behind it.
+        (None, None) => {
+            let (from, to) = (span.start, tokens[end - 1].span.end);
+            let line_end = source[to..].find('\n').map_or(source.len(), |at| to + at + 1);
+            if source[to..line_end].trim().is_empty() {
+                (source[..from].rfind('\n').map_or(0, |at| at + 1), line_end)
+            } else {
+                (from, to)
+            }
+        }
+    };
+    Some(format!("{}{}", &source[..from], &source[to..]))
+}
+
+fn with_settings(source: &str, who: Option<&str>, changes: &[&(&str, String)]) -> String {
+    let mut mistakes = Findings::default();
+    let (layout, parsed) = parser::parse_with_layout(source, &mut mistakes);
+    let settings = settings_of(&parsed, who);
     let words = |all: Vec<&String>| all.into_iter().cloned().collect::<Vec<_>>().join(", ");
     let Some(settings) = settings.filter(|settings| !settings.is_empty()) else {
         let name = who.map_or(String::new(), |name| format!(" {name}"));

@@ -241,7 +241,8 @@ mod tests {
         }
         // `key` is a word of the language elsewhere; here it is a kind.
         assert!(!found.contains(&("key", Paint::Word)), "{found:?}");
-        let kinds: Vec<(String, char)> = read(SOURCE).declared().into_iter().map(|kind| (kind.name, kind.glyph)).collect();
+        let kinds: Vec<(String, char)> =
+            read(SOURCE).declared().into_iter().map(|kind| (kind.name, kind.glyph)).collect();
         assert_eq!(kinds, [("plank".to_owned(), '.'), ("key".to_owned(), 'k')]);
         assert_eq!(read(SOURCE).declared()[1].colour, Colour::Rgb(0x10, 0x20, 0x30));
     }

@@ -126,6 +126,7 @@ pub const WORDS: &[(&str, &str)] = &[
     ("shapes", "Drawings of rigid bodies: `X` a piece, `.` a blank."),
     ("shove", "What is met asks for the same step in the same plan; where it is refused, so is the whole."),
     ("signal", "Tells a text to the outside; it is no state."),
+    ("slack", "How far a body held up by a corner may move across to get past it."),
     ("slide", "It enters, and asks on for the same heading before anybody else does."),
     ("spawn", "Puts a new piece or shape down when the board has settled."),
     ("start", "`on start`: once when a map begins."),

@@ -34,7 +34,7 @@ pub use model::{
 pub use parser::RESERVED;
 pub use questions::NotThere;
 pub use reads::Reads;
-pub use syntax::{GlideEnd, LineAt, Num, Region, Setting, SpeedUnit};
+pub use syntax::{GlideEnd, LineAt, Num, Region, Setting, Size, SpeedUnit};
 
 #[cfg(test)]
 mod bounds_tests;

@@ -232,13 +232,18 @@ pub enum Setting {
     Repeat(Num, Num),
     Axis(&'static str),
     ClaimAtArrival(bool),
+    Lean(Num),
+    Free(Num, SpeedUnit),
+    Body(Size),
+    Slack(Num),
+    Lined(Num),
 }
 
 impl Setting {
     /// What it is about; a pace says each once.
     pub const fn sort(&self) -> &'static str {
         match self {
-            Self::Instant | Self::Timed(_) | Self::Rate(..) | Self::PerFrame(..) => "mode",
+            Self::Instant | Self::Timed(_) | Self::Rate(..) | Self::PerFrame(..) | Self::Free(..) => "mode",
             Self::TestEqual(_) => "test",
             Self::Easing(_) => "easing",
             Self::Arrival(_) => "on arrival",
@@ -246,6 +251,10 @@ impl Setting {
             Self::Hold(_) | Self::Repeat(..) => "hold",
             Self::Axis(_) => "axis",
             Self::ClaimAtArrival(_) => "claim",
+            Self::Lean(_) => "lean",
+            Self::Body(_) => "body",
+            Self::Slack(_) => "slack",
+            Self::Lined(_) => "lined up",
         }
     }
 }

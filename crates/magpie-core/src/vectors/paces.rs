@@ -95,7 +95,7 @@ fn step_ms(book: &Rulebook, pace: &Settings) -> f64 {
     match &pace.mode {
         Mode::Instant => 16.0,
         Mode::Timed(time) => number(&time.text),
-        Mode::Rate(speed) => 1000.0 * pitch(speed.cells) / number(&speed.text),
+        Mode::Rate(speed) | Mode::Free(speed) => 1000.0 * pitch(speed.cells) / number(&speed.text),
         Mode::PerFrame(step) => 1000.0 / 60.0 * pitch(step.cells) / number(&step.text),
     }
 }

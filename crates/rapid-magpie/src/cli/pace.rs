@@ -171,12 +171,17 @@ fn figures(found: &Figures) -> Value {
         "error": nearest(&found.error),
         "jump": nearest(&found.jump),
         "inputs_lost": found.inputs_lost,
+        "refused": found.refused,
         "latency_ms": optional(found.latency.as_ref()),
         "conflicts": found.conflicts,
         "steps": found.steps,
         "presses": found.presses,
         "diagonals": found.diagonals,
         "outcome": found.outcome.words(),
+        "caught": found.caught,
+        "slid": found.slid,
+        "touched": found.touched.as_ref().map(|all| all.iter().map(|(x, y)| [x, y]).collect::<Vec<_>>()),
+        "lined": optional(found.lined.as_ref()),
     })
 }
 

@@ -44,7 +44,7 @@ fn duration(settings: &Settings, length: f64) -> f64 {
     match &settings.mode {
         Mode::Instant => 0.0,
         Mode::Timed(time) => nearest(&time.value),
-        Mode::Rate(speed) => 1000.0 * nearest(&(&length / speed.pixels(&length))),
+        Mode::Rate(speed) | Mode::Free(speed) => 1000.0 * nearest(&(&length / speed.pixels(&length))),
         Mode::PerFrame(step) => 1000.0 / 60.0 * nearest(&(&length / step.pixels(&length))),
     }
 }

@@ -272,7 +272,8 @@ impl Ask<'_> {
                 "range": self.range(part.span), "selectionRange": self.range(part.at), "children": children,
             })
         };
-        self.read().outline()
+        self.read()
+            .outline()
             .iter()
             .map(|(part, parts)| {
                 let inner = parts.iter().map(|part| symbol(part, 22, Vec::new())).collect();
@@ -348,15 +349,16 @@ impl Ask<'_> {
         let Some(book) = self.read().rulebook() else { return json!([]) };
         let titles = self.read().names().iter().filter(|one| one.group == Group::Map && one.declares);
         let hint = |byte: usize, label: String| json!({ "position": self.document.position(byte, self.encoding), "label": label, "paddingLeft": true });
-        let sized = titles.zip(&book.maps).map(|(title, map)| {
-            hint(title.span.end + 1, format!("{} x {}", map.extent.columns, map.extent.rows))
-        });
+        let sized = titles
+            .zip(&book.maps)
+            .map(|(title, map)| hint(title.span.end + 1, format!("{} x {}", map.extent.columns, map.extent.rows)));
         let hidden = self.read().diagnostics().iter().filter(|found| found.code == Code::UnreachableClause);
         let never = hidden.map(|found| {
             let rest = &self.text()[found.span.start..];
             let end = rest.find(['\r', '\n']).unwrap_or(rest.len());
             // Of clauses about leaving a cell only the warning is known.
-            let why = self.of_clause(found.span.start).map_or_else(|| found.message.clone(), |told| told[1..].join("; "));
+            let why =
+                self.of_clause(found.span.start).map_or_else(|| found.message.clone(), |told| told[1..].join("; "));
             hint(found.span.start + end, format!("never decides: {why}"))
         });
         sized.chain(never).collect()

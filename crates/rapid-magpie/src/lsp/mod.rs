@@ -70,9 +70,10 @@ pub fn serve(input: impl Read + Send + 'static, output: &mut dyn Write) -> std::
 /// Whether a request is cancelled by one of the messages behind it.
 fn is_cancelled(request: &RequestId, waiting: &VecDeque<Received>) -> bool {
     waiting.iter().any(|one| match one {
-        Received::Message(Message::Notification(told)) if told.method == "$/cancelRequest" => {
-            told.params.get("id").is_some_and(|id| serde_json::from_value(id.clone()).is_ok_and(|id: RequestId| id == *request))
-        }
+        Received::Message(Message::Notification(told)) if told.method == "$/cancelRequest" => told
+            .params
+            .get("id")
+            .is_some_and(|id| serde_json::from_value(id.clone()).is_ok_and(|id: RequestId| id == *request)),
         _ => false,
     })
 }

@@ -91,6 +91,23 @@ pub fn frames_words(frames: &Frames) -> String {
 pub fn figure_lines(found: &Figures) -> Vec<(&'static str, String)> {
     let number = |number: &Fraction, unit: &str| format!("{} {unit}", show(nearest(number)));
     let maybe = |value: Option<&Fraction>, unit: &str| value.map_or("none".into(), |value| number(value, unit));
+    if let (Some(caught), Some(slid)) = (found.caught, found.slid) {
+        return vec![
+            ("nominal speed", maybe(found.nominal_speed.as_ref(), "px/s")),
+            ("mean speed", maybe(found.mean_speed.as_ref(), "px/s")),
+            ("error at the end", number(&found.error, "px")),
+            ("largest jump", number(&found.jump, "px")),
+            ("latency", maybe(found.latency.as_ref(), "ms")),
+            ("borders passed", found.steps.to_string()),
+            ("presses", found.presses.to_string()),
+            ("refused", found.refused.to_string()),
+            ("inputs lost", found.inputs_lost.to_string()),
+            ("diagonal frames", found.diagonals.to_string()),
+            ("caught", counted(caught as usize, "frame")),
+            ("past by slack", counted(slid as usize, "frame")),
+            ("off the lines", maybe(found.lined.as_ref(), "px")),
+        ];
+    }
     vec![
         ("frames a step", found.frames_per_step.map_or("none".into(), |frames| frames.to_string())),
         ("time a step", maybe(found.ms_per_step.as_ref(), "ms")),
@@ -103,6 +120,7 @@ pub fn figure_lines(found: &Figures) -> Vec<(&'static str, String)> {
         ("steps", found.steps.to_string()),
         ("presses", found.presses.to_string()),
         ("inputs lost", found.inputs_lost.to_string()),
+        ("refused", found.refused.to_string()),
         ("conflicts", found.conflicts.to_string()),
         ("diagonals", found.diagonals.to_string()),
         ("outcome", found.outcome.words().into()),

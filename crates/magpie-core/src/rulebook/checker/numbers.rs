@@ -114,9 +114,20 @@ impl Checker<'_> {
 
     /// A number of a pace: over 0, at most 1,000,000, at most three decimals in each number as written.
     pub(super) fn pace_number(&mut self, number: &Num) {
+        self.number_of_pace(number, false);
+    }
+
+    /// The same, but it may be 0.
+    pub(super) fn slack(&mut self, number: &Num) {
+        self.number_of_pace(number, true);
+    }
+
+    fn number_of_pace(&mut self, number: &Num, or_zero: bool) {
         let decimals = |text: &str| text.split_once('.').map_or(0, |(_, part)| part.len());
-        if number.value <= 0.0 || number.value > 1e6 || number.text.split('/').any(|part| decimals(part) > 3) {
-            self.out_of_range(number, "over 0, at most 1,000,000, with at most 3 decimals");
+        let too_low = if or_zero { number.value < 0.0 } else { number.value <= 0.0 };
+        if too_low || number.value > 1e6 || number.text.split('/').any(|part| decimals(part) > 3) {
+            let least = if or_zero { "0 to 1,000,000" } else { "over 0, at most 1,000,000" };
+            self.out_of_range(number, &format!("{least}, with at most 3 decimals"));
         }
     }
 }

@@ -61,7 +61,13 @@ fn walls(book: &Rulebook) -> Option<Walls> {
     if movers.is_empty() || !book.glides.is_empty() {
         return None;
     }
-    let mut walls = Walls { movers, fixed: book.fixed_kinds(), stops: vec![false; book.kinds.len()], diagonal: false, wraps: false };
+    let mut walls = Walls {
+        movers,
+        fixed: book.fixed_kinds(),
+        stops: vec![false; book.kinds.len()],
+        diagonal: false,
+        wraps: false,
+    };
     for effect in book.effects() {
         match effect {
             Effect::Common(_) => {}

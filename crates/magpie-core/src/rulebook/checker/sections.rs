@@ -4,7 +4,7 @@ use super::super::diagnostic::{Code, Severity, Span};
 use super::super::model::{
     Colour, Control, Glide, Kind, KindId, Map, Pace, Rulebook, SetId, Shape, ShapeId, Timer, Trail, whole,
 };
-use super::super::syntax::{ControlWith, KindLine, Name, Num, SectionNode, Setting, SpeedUnit};
+use super::super::syntax::{ControlWith, KindLine, Name, Num, SectionNode, Setting, Size, SpeedUnit};
 use super::{Checker, NO_KIND};
 use crate::input::Key;
 use crate::space::{Geometry, IndexOrder, Origin, RowsFrom, View, WorldPoint, YAxis};
@@ -332,7 +332,16 @@ impl Checker<'_> {
         let mut equal = false;
         for (span, setting) in settings {
             match setting {
-                Setting::Timed(number) | Setting::Rate(number, _) => self.pace_number(number),
+                Setting::Timed(number)
+                | Setting::Rate(number, _)
+                | Setting::Lean(number)
+                | Setting::Free(number, _)
+                | Setting::Lined(number) => self.pace_number(number),
+                Setting::Body(Size(width, height)) => {
+                    self.pace_number(width);
+                    height.iter().for_each(|height| self.pace_number(height));
+                }
+                Setting::Slack(number) => self.slack(number),
                 Setting::PerFrame(number, unit) => {
                     self.pace_number(number);
                     step = (number.value > 0.0).then(|| (number.clone(), *unit));
@@ -345,7 +354,13 @@ impl Checker<'_> {
                     self.pace_number(after);
                     self.pace_number(every);
                 }
-                _ => {}
+                Setting::Instant
+                | Setting::Easing(_)
+                | Setting::Arrival(_)
+                | Setting::Moving(_)
+                | Setting::Hold(_)
+                | Setting::Axis(_)
+                | Setting::ClaimAtArrival(_) => {}
             }
             let sort = setting.sort();
             if seen.contains(&sort) {

@@ -20,7 +20,7 @@ impl Parser<'_> {
     }
 
     fn setting(&mut self) -> Parse<Setting> {
-        const WORDS: [&str; 14] = [
+        const WORDS: [&str; 19] = [
             "instant",
             "timed",
             "rate",
@@ -35,6 +35,11 @@ impl Parser<'_> {
             "hold",
             "axis",
             "claim",
+            "lean",
+            "free",
+            "body",
+            "slack",
+            "lined",
         ];
         Ok(match self.expect_one_of(&WORDS)? {
             "instant" => Setting::Instant,
@@ -75,6 +80,18 @@ impl Parser<'_> {
             "claim" => {
                 self.expect_word("at")?;
                 Setting::ClaimAtArrival(self.expect_one_of(&["start", "arrival"])? == "arrival")
+            }
+            "lean" => Setting::Lean(self.duration()?),
+            "free" => {
+                let (speed, unit) = self.speed()?;
+                Setting::Free(speed, unit)
+            }
+            "body" => Setting::Body(self.size()?),
+            "slack" => Setting::Slack(self.pixels()?),
+            "lined" => {
+                self.expect_word("up")?;
+                self.expect_word("by")?;
+                Setting::Lined(self.pixels()?)
             }
             easing => Setting::Easing(easing),
         })

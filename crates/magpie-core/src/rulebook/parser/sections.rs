@@ -425,7 +425,7 @@ impl Parser<'_> {
         Ok(line)
     }
 
-    fn size(&mut self) -> Parse<Size> {
+    pub(super) fn size(&mut self) -> Parse<Size> {
         let width = self.expect_num()?;
         let height = if self.accept_word("x") { Some(self.expect_num()?) } else { None };
         self.expect_unit(&["px"])?;
@@ -451,6 +451,13 @@ impl Parser<'_> {
         let ms = self.expect_num()?;
         self.expect_unit(&["ms"])?;
         Ok(ms)
+    }
+
+    /// `NUM px`.
+    pub(super) fn pixels(&mut self) -> Parse<Num> {
+        let number = self.expect_num()?;
+        self.expect_unit(&["px"])?;
+        Ok(number)
     }
 
     pub(super) fn speed(&mut self) -> Parse<(Num, SpeedUnit)> {

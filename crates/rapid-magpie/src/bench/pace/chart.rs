@@ -1,6 +1,6 @@
 //! Page one: position over time, what is wrong, the settings.
 
-use super::settings::{ROWS, words};
+use super::settings::{MOST_ROWS, rows, words};
 use super::{Ask, Pace, RATES};
 use crate::desk::board::arrow;
 use crate::ui::Hits;
@@ -20,7 +20,7 @@ use unicode_width::UnicodeWidthStr;
 
 /// Draws the page; a click on the chart sets the cursor, one on the timeline presses a key or lets it go.
 pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hits<Ask> {
-    let rows = ROWS.len() as u16 + 3;
+    let rows = MOST_ROWS as u16 + 3;
     // The same for every run, so that no click moves what is clicked on.
     let notes = 4;
     let keys = pace.run_in_front().map_or_else(Vec::new, |run| keys_shown(run, area.height));
@@ -48,7 +48,7 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
     timeline(pace, &keys, left, theme, &mut pen);
     if below.height < rows {
         // The list is scrolled away: what the keys change is said in one line.
-        let row = ROWS[pace.chosen];
+        let row = pace.row(book);
         let (name, value) = words(&pace.settings(book), row);
         pen.parts(&[
             ("▸ ", theme.accent()),
@@ -352,10 +352,10 @@ fn settings(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let now = pace.settings(book);
     let own = pace.kind(book).map_or_else(Settings::default, |kind| Settings::of_kind(book, kind));
     pen.heading(if pace.changed.is_some() { "settings, not written yet" } else { "settings" });
-    for (at, row) in ROWS.into_iter().enumerate() {
-        let (name, value) = words(&now, row);
-        let (_, old) = words(&own, row);
-        let chosen = at == pace.chosen;
+    for row in rows(&now) {
+        let (name, value) = words(&now, *row);
+        let (_, old) = words(&own, *row);
+        let chosen = *row == pace.row(book);
         let (mark, style) = if chosen { ("▸ ", theme.accent()) } else { ("  ", theme.text()) };
         let differs = if value == old { String::new() } else { format!("   ≠ {old}") };
         pen.parts(&[

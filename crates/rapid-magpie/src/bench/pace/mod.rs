@@ -204,7 +204,8 @@ impl Bench for Pace {
                 self.scroll = 0;
             }
             Ask::Choose(by) => {
-                let count = settings::ROWS.len() as i32;
+                let Some(book) = desk.game.book() else { return Effect::Nothing };
+                let count = settings::rows(&self.settings(book)).len() as i32;
                 self.chosen = (self.chosen as i32 + by).rem_euclid(count) as usize;
             }
             Ask::Change(by) => {
@@ -492,10 +493,16 @@ impl Pace {
         self.refresh(desk);
     }
 
+    /// The row that is chosen.
+    fn row(&self, book: &Rulebook) -> settings::Row {
+        let rows = settings::rows(&self.settings(book)).len();
+        settings::rows(&self.settings(book))[self.chosen.min(rows - 1)]
+    }
+
     fn change(&mut self, desk: &Desk, by: i32) {
         let Some(book) = desk.game.book() else { return };
         let before = self.settings(book);
-        let new = settings::changed(&before, settings::ROWS[self.chosen], by);
+        let new = settings::changed(&before, self.row(book), by, book.geometry.size);
         let own = self.kind(book).map(|kind| Settings::of_kind(book, kind));
         self.changed = (Some(&new) != own.as_ref()).then_some(new);
     }
@@ -533,8 +540,7 @@ impl Pace {
             (None, true) => None,
             (None, false) => Some(book.kind(kind).name.clone()),
         };
-        let changes: Vec<(&str, String)> =
-            new.clauses().into_iter().zip(own.clauses()).filter(|(new, old)| new != old).map(|(new, _)| new).collect();
+        let changes = new.changes_from(&own);
         let edit = Rc::new(move |_: &_, source: &str| Some(set_pace(source, name.as_deref(), &changes)));
         if !desk.change(Self::TITLE, edit) {
             let why = desk.note.take().unwrap_or_default();

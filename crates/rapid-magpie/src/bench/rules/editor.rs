@@ -344,13 +344,14 @@ pub fn render(editor: &Editor, desk: &Desk, theme: Theme, area: Rect, buffer: &m
     }
     // A list of several mistakes has a line for each, as far as it leaves the text the most of the page.
     let listed = if editor.mistakes().len() > 1 { editor.mistakes().len() as u16 + 1 } else { 0 };
-    let foot = (3 + listed).min(area.height / 3).max(3.min(area.height / 3));
+    let foot = (4 + listed).min(area.height / 3).max(4.min(area.height / 3));
     let text = Rect { x: area.x + 1, width: area.width - 1, height: area.height - foot, ..area };
     // Where the text is scrolled to is the widget's own affair; it keeps the cursor in sight.
     (&editor.area).render(text, buffer);
     let (top, left) = editor.area.scroll_offset();
     let lead = editor.area.line_number_width();
-    let page = Shown { theme, area: text, top: usize::from(top), left: usize::from(left), lead, text: editor.now.source() };
+    let page =
+        Shown { theme, area: text, top: usize::from(top), left: usize::from(left), lead, text: editor.now.source() };
     page.colour(editor, buffer);
     let mistakes = page.mistakes(editor.mistakes(), buffer);
     for line in editor.fired(desk) {
@@ -408,6 +409,9 @@ fn foot_lines(editor: &Editor, lines: &LineIndex, theme: Theme, pen: &mut Pen) {
             pen.wrapped(&format!("{mark} "), &format!("{text}{help}"), style);
         }
         (None, Some((word, says))) => {
+            if editor.typing {
+                pen.line("✓ no mistakes", theme.granted());
+            }
             pen.wrapped(&format!("{word}  "), &says, theme.faint());
         }
         (None, None) if editor.typing => pen.line("✓ no mistakes", theme.granted()),
