@@ -1,6 +1,6 @@
 //! What a run comes to, in numbers.
 
-use super::mover::Mover;
+use super::mover::{First, Mover};
 use super::run::Outcome;
 use super::settings::Mode;
 use crate::space::Geometry;
@@ -69,7 +69,7 @@ impl Figures {
             error: error(mover, wanted, geometry),
             jump: tally.jump.0.clone(),
             inputs_lost: mover.accounts.iter().filter(|press| !press.asked).count() as u64,
-            refused: mover.accounts.iter().filter(|press| press.refused).count() as u64,
+            refused: mover.accounts.iter().filter(|press| press.first == First::Refused).count() as u64,
             latency: tally.latency.clone(),
             conflicts: tally.conflicts.len() as u64,
             steps: tally.arrived.len() as u64,

@@ -2,6 +2,7 @@
 
 mod figures;
 mod free;
+mod gaps;
 mod ground;
 mod mover;
 mod notes;
@@ -18,6 +19,7 @@ mod tests;
 
 pub use figures::Figures;
 pub use free::{BodyRun, Corner, body_size};
+pub use gaps::{Gap, Gaps, gaps, parse_body};
 pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
 pub use run::{Drive, Frames, FramesError, Outcome, Plan, RunError, TrackRun, run};

@@ -91,10 +91,19 @@ pub(super) struct Account {
     pub asked: bool,
     /// Whether it has started a step.
     pub started: bool,
-    /// Whether it was asked once without a step beginning on its account then.
-    pub refused: bool,
-    /// Whether it was asked at a frame at which a body has a way to go.
-    pub tried: bool,
+    pub first: First,
+}
+
+/// What a real press came to when its turn came.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum First {
+    /// It has not been asked, or a body had no way to go yet.
+    #[default]
+    Open,
+    /// A body moved.
+    Moved,
+    /// Nothing moved on its account.
+    Refused,
 }
 
 /// A key that is down.
@@ -552,7 +561,9 @@ impl Mover {
     fn count_refused(&mut self) {
         for number in self.asked_now.drain(..) {
             let account = &mut self.accounts[number];
-            account.refused |= !account.started;
+            if !account.started {
+                account.first = First::Refused;
+            }
         }
     }
 

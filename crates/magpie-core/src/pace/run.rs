@@ -23,13 +23,14 @@ pub enum Frames {
     List(Vec<Fraction>),
 }
 
-/// A list of frame rates or durations that cannot be used.
+/// A frame rate, a duration or a size that cannot be used.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[non_exhaustive]
 #[error("`{0}` is no {1}: a decimal over 0, at most 1,000,000, with at most 3 decimals")]
 pub struct FramesError(pub String, pub &'static str);
 
-fn number(text: &str, what: &'static str) -> Result<Fraction, FramesError> {
+/// A positive decimal within the limits of a pace.
+pub(super) fn number(text: &str, what: &'static str) -> Result<Fraction, FramesError> {
     let wrong = || FramesError(text.chars().filter(|c| !c.is_control()).take(40).collect(), what);
     let (whole, decimals) = text.split_once('.').unwrap_or((text, "0"));
     let digits = |part: &str| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit());

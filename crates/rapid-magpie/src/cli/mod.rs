@@ -10,6 +10,7 @@ mod drive;
 mod emit;
 mod fmt;
 mod formula;
+mod gaps;
 mod lsp;
 mod measure;
 mod new;

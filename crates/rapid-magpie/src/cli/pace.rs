@@ -38,8 +38,14 @@ pub struct Options {
     #[arg(long)]
     keys: Option<String>,
     /// A map to move on, counted from 1; without it an endless track.
-    #[arg(long, requires = "keys")]
+    #[arg(long)]
     map: Option<usize>,
+    /// Where a body gets on a map, and what is too narrow for it; on the first map unless said.
+    #[arg(long, conflicts_with_all = ["fps", "frame_ms", "cells", "keys", "csv"])]
+    gaps: bool,
+    /// The size of that body in px, as "14x12"; left out: that of the pace.
+    #[arg(long, requires = "gaps")]
+    body: Option<String>,
     /// A CSV of all frames.
     #[arg(long)]
     csv: Option<PathBuf>,
@@ -58,6 +64,13 @@ struct Made {
 pub fn run(options: &Options) -> anyhow::Result<Answer> {
     let ready = ready(&options.file)?;
     let kind = mover(&ready.book, options.kind.as_deref())?;
+    let map = options.map.map(|map| ready.book.map_number(map)).transpose()?;
+    if options.gaps {
+        return super::gaps::run(&ready, kind, map.unwrap_or(0), options.body.as_deref(), options.json);
+    }
+    if map.is_some() && options.keys.is_none() {
+        bail!("`--map` is for `--keys` or `--gaps`: say which keys are pressed on it");
+    }
     let mut all = options.fps.iter().map(|fps| Frames::rate(fps.trim())).collect::<Result<Vec<_>, _>>()?;
     if let Some(list) = &options.frame_ms {
         all.push(Frames::list(list)?);
@@ -73,7 +86,6 @@ pub fn run(options: &Options) -> anyhow::Result<Answer> {
         bail!("`--cells` is 1 to {MOST_PACE_CELLS}");
     }
     let movers = movers(&ready.book, kind, &drive)?;
-    let map = options.map.map(|map| ready.book.map_number(map)).transpose()?;
     let mut made = Vec::new();
     for frames in all {
         let plan = Plan { movers: movers.clone(), frames, keys: drive.clone(), until: None };

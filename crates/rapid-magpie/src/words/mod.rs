@@ -6,7 +6,7 @@ pub mod turn;
 
 use magpie_core::grid::{Counts, Settled};
 use magpie_core::mishap::{Explanation, Given, Mishap};
-use magpie_core::pace::{Figures, Frames, Parting, TrackRun, parting};
+use magpie_core::pace::{Figures, Frames, Gap, Gaps, Parting, TrackRun, parting};
 use magpie_core::rulebook::{Match, Rulebook};
 use magpie_core::space::exact::{Fraction, nearest};
 use magpie_core::space::{Cell, Extent, Position, WindowPoint, WorldPoint, show};
@@ -228,3 +228,42 @@ pub fn explanation_numbers(explanation: &Explanation, extent: Extent) -> String 
 
 #[cfg(test)]
 mod tests;
+
+/// A size in px.
+pub fn size_words(size: &[Fraction; 2]) -> String {
+    format!("{} x {} px", show(nearest(&size[0])), show(nearest(&size[1])))
+}
+
+/// How many cells, and which: the first of them.
+pub fn cells_words(cells: &[Cell]) -> String {
+    const MOST: usize = 12;
+    let listed: Vec<String> = cells.iter().take(MOST).map(|cell| format!("{},{}", cell.column, cell.row)).collect();
+    match cells.len() {
+        0 => "nothing".into(),
+        all if all > MOST => format!("{}: {} ...", counted(all, "cell"), listed.join(" ")),
+        all => format!("{}: {}", counted(all, "cell"), listed.join(" ")),
+    }
+}
+
+/// A gap that is too narrow, in words.
+pub fn gap_line(gap: &Gap) -> String {
+    let [one, other] = gap.between;
+    format!(
+        "between {},{} and {},{}: {} px, {} too few",
+        one.column,
+        one.row,
+        other.column,
+        other.row,
+        show(nearest(&gap.wide)),
+        show(nearest(&gap.short))
+    )
+}
+
+/// The largest body that gets everywhere, in words.
+pub fn largest_line(found: &Gaps) -> String {
+    match (found.largest, found.is_good()) {
+        (Some([width, height]), _) => format!("the largest body that gets everywhere: {width} x {height} px"),
+        (None, true) => "there is no largest body: however large, it gets everywhere".into(),
+        (None, false) => "no body of these proportions gets everywhere".into(),
+    }
+}

@@ -2,6 +2,7 @@
 
 use super::super::ground::Ground;
 use super::lattice::{Int, ZERO, floor, times};
+use crate::limits::MOST_STEPS;
 use crate::space::{Cell, Heading};
 use std::ops::RangeInclusive;
 
@@ -194,6 +195,10 @@ impl Course<'_> {
             left -= first;
             to_line -= first;
             self.events += 1;
+            if self.events > MOST_STEPS {
+                // Too far for one frame; the run ends here.
+                return (way - left, End::Done);
+            }
             if to_line == ZERO {
                 if !self.blocking(spot, heading, line * sign, spot.at[1 - axis]).is_empty() {
                     return (way - left, End::Line);

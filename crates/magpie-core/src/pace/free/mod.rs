@@ -4,11 +4,13 @@ mod course;
 mod lattice;
 
 #[cfg(test)]
+mod slow;
+#[cfg(test)]
 mod tests;
 
 use super::figures::Figures;
 use super::ground::Ground;
-use super::mover::{Account, FrameState, KeyMark, Sample, is_horizontal};
+use super::mover::{Account, First, FrameState, KeyMark, Sample, is_horizontal};
 use super::run::{Frames, Outcome};
 use super::settings::{Amount, AxisOrder, Mode, Settings};
 use crate::limits::MOST_STEPS;
@@ -242,9 +244,12 @@ impl Body {
         let sizes = self.sizes.clone();
         let mut course = Course { sizes: &sizes, ground, mover: self.number, steps: 0, events: 0 };
         let mut spot = self.spot;
-        if !self.gone {
+        if self.gone {
+            let waiting: Vec<usize> = self.down.iter().map(|down| down.number).collect();
+            waiting.into_iter().for_each(|number| self.accounts[number].asked = true);
+        } else {
             let mut asking = Asking { course: &mut course, spot: &mut spot, slack: self.slack, found: &mut found };
-            let moved_by = asking.keys(&self.settings.axis, &self.down, way);
+            let moved_by = asking.keys(self.settings.axis, &self.down, way);
             let asked = moved_by.iter().map(|(down, _)| *down);
             let nobody = !moved_by.iter().any(|(_, moved)| *moved) && !moved_by.is_empty();
             let held: Vec<Hold> =
@@ -259,9 +264,6 @@ impl Body {
                     .map(|axis| !found.slid[axis] && self.down.iter().all(|down| course::axis(down.key).0 != axis));
                 line_up(&mut course, &mut spot, lined, free, &mut found);
             }
-        } else {
-            let waiting: Vec<usize> = self.down.iter().map(|down| down.number).collect();
-            waiting.into_iter().for_each(|number| self.accounts[number].asked = true);
         }
         self.tally.steps += course.steps;
         self.tally.events += course.events;
@@ -287,8 +289,9 @@ impl Body {
         for (down, moved) in moved_by {
             let account = &mut self.accounts[down.number];
             let has_way = way[axis(down.key).0] > ZERO;
-            account.refused |= has_way && !account.tried && !moved;
-            account.tried |= has_way;
+            if has_way && account.first == First::Open {
+                account.first = if *moved { First::Moved } else { First::Refused };
+            }
             account.asked = true;
             if *moved && !std::mem::replace(&mut account.started, true) {
                 let latency = now - &account.at;
@@ -372,7 +375,7 @@ impl Body {
     }
 
     /// The distance to the nearest line along an axis, ahead or behind.
-    fn from_line(&self, axis: usize, lined: Int) -> Int {
+    fn off_line(&self, axis: usize, lined: Int) -> Int {
         nearest_line(self.spot.at[axis], lined) - self.spot.at[axis]
     }
 
@@ -387,7 +390,7 @@ impl Body {
             let (axis, sign) = axis(key);
             times(sign, self.spot.at[axis] - middle[axis])
         });
-        let lined = self.lined.map(|lined| self.from_line(0, lined).abs().max(self.from_line(1, lined).abs()));
+        let lined = self.lined.map(|lined| self.off_line(0, lined).abs().max(self.off_line(1, lined).abs()));
         let mut touched: Vec<[Int; 2]> = tally.corners.keys().map(|(place, _)| *place).collect();
         touched.dedup();
         Figures {
@@ -402,7 +405,7 @@ impl Body {
             error: px(error),
             jump: px(tally.jump),
             inputs_lost: self.accounts.iter().filter(|press| !press.asked).count() as u64,
-            refused: self.accounts.iter().filter(|press| press.refused).count() as u64,
+            refused: self.accounts.iter().filter(|press| press.first == First::Refused).count() as u64,
             latency: tally.latency.clone(),
             conflicts: 0,
             steps: tally.steps,
@@ -489,7 +492,7 @@ struct Asking<'a, 'b> {
 
 impl Asking<'_, '_> {
     /// Asks the keys that are down in their order; gives those that were asked, and whether they moved the body.
-    fn keys(&mut self, order: &AxisOrder, down: &[Down], way: [Int; 2]) -> Vec<(Down, bool)> {
+    fn keys(&mut self, order: AxisOrder, down: &[Down], way: [Int; 2]) -> Vec<(Down, bool)> {
         let newest = |horizontal: bool| {
             let of_axis = down.iter().rev().filter(move |down| is_horizontal(down.key) == horizontal);
             of_axis.copied()
@@ -501,7 +504,7 @@ impl Asking<'_, '_> {
             AxisOrder::VerticalFirst => newest(false).chain(newest(true)).collect(),
             AxisOrder::Diagonal => newest(true).next().into_iter().chain(newest(false).next()).collect(),
         };
-        let both = *order == AxisOrder::Diagonal && keys.len() > 1;
+        let both = order == AxisOrder::Diagonal && keys.len() > 1;
         let mut asked: Vec<(Down, bool)> = Vec::new();
         for down in keys {
             let (along, _) = axis(down.key);
