@@ -590,7 +590,7 @@ impl<'a> Walk<'a> {
                 }
             }
         }
-        let boxed = self.boxed(&corners, &middle);
+        let boxed = self.boxed(&corners);
         Found { fits: self.fits(), boxed, middle }
     }
 
@@ -657,9 +657,9 @@ impl<'a> Walk<'a> {
         }
     }
 
-    /// The cells of the board under all rectangles, and those the middle has got into.
-    fn boxed(&self, corners: &[i32], middle: &[bool]) -> Vec<bool> {
-        let mut boxed = middle.to_vec();
+    /// The cells of the board under all rectangles.
+    fn boxed(&self, corners: &[i32]) -> Vec<bool> {
+        let mut boxed = vec![false; self.yard.void.len()];
         let wide = (self.size[0] + 1) as usize;
         let mut above = vec![0_i32; wide];
         let round = self.yard.wraps.contains(&true);
@@ -691,3 +691,7 @@ enum Step {
     Leaves(usize),
     To(Place),
 }
+
+#[cfg(test)]
+#[path = "gaps_tests.rs"]
+mod tests;

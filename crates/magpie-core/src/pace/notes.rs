@@ -113,14 +113,15 @@ fn free(run: &TrackRun, found: &mut Vec<String>) {
     let at = |(x, y): (f64, f64)| format!("{}, {}", show(x), show(y));
     let mut pairs: Vec<((f64, f64), (f64, f64))> = Vec::new();
     for corner in &body.corners {
-        if let Some((other, wide)) = &corner.between {
+        let heading = corner.heading.word();
+        let narrow = corner.between.as_ref().filter(|_| corner.past.is_none());
+        if let Some((other, wide)) = narrow {
             if pairs.contains(&(*other, corner.at)) {
                 continue;
             }
             pairs.push((corner.at, *other));
             found.push(format!(
-                "caught going {} between the corners at {} and {}: {} px for a body of {}; `{}` is the largest that gets through",
-                corner.heading.word(),
+                "caught going {heading} between the corners at {} and {}: {} px for a body of {}; `{}` is the largest that gets through",
                 at(corner.at),
                 at(*other),
                 words(wide),
@@ -129,15 +130,15 @@ fn free(run: &TrackRun, found: &mut Vec<String>) {
             ));
             continue;
         }
-        let slack = run.settings.slack.as_ref().filter(|slack| slack.value >= corner.overlap);
+        let slack = run.settings.slack.as_ref().map_or_else(Fraction::zero, |slack| slack.value.clone());
         found.push(format!(
-            "caught going {} at the corner at {}, {} px over it; {}",
-            corner.heading.word(),
+            "caught going {heading} at the corner at {}, {} px over it; {}",
             at(corner.at),
             words(&corner.overlap),
-            match slack {
-                Some(_) => "the slack is enough, but it is held up across its way".to_owned(),
-                None => format!("`slack {} px` lets it past", least_whole(&corner.overlap)),
+            match &corner.past {
+                Some(past) if *past > slack => format!("`slack {} px` lets it past", least_whole(past)),
+                Some(_) => "the slack is enough, but not while keys of both axes are asked".to_owned(),
+                None => "nothing lets it past: it is held up across its way too".to_owned(),
             }
         ));
     }

@@ -31,7 +31,9 @@ pub struct Corner {
     pub heading: Heading,
     /// How far the body overlaps it across its way at most, in px.
     pub overlap: Fraction,
-    /// Where a corner holds on the other side too: that one, and the px between both.
+    /// The least slack that would have let it past at every frame, in px; `None` where none does.
+    pub past: Option<Fraction>,
+    /// The next corner on the other side of the way, and the px between both, where they are fewer than the body has.
     pub between: Option<((f64, f64), Fraction)>,
     /// The first frame at which it did.
     pub frame: u64,
@@ -69,6 +71,7 @@ struct Down {
 #[derive(Clone, Copy, Debug)]
 struct Caught {
     overlap: Int,
+    past: Option<Int>,
     between: Option<([Int; 2], Int)>,
     frame: u64,
 }
@@ -312,27 +315,35 @@ impl Body {
     fn note_corners(&mut self, hold: &Hold, spot: &Spot, frame: u64) {
         let (along, _) = axis(hold.key);
         let other = 1 - along;
-        let sides = [-1, 1].map(|side| {
-            let cells = hold.cells.iter().filter(|cell| (cell[other] - spot.home[other]) * side > 0);
-            let corner = |cell: &[i64; 2]| {
-                let middle = self.sizes.middle(*cell);
-                [0, 1].map(|axis| {
-                    let toward = if spot.at[axis] > middle[axis] { 1 } else { -1 };
-                    middle[axis] + times(toward, self.sizes.half_cell[axis])
-                })
-            };
-            let far = |corner: &[Int; 2]| [other, along].map(|axis| (corner[axis] - spot.at[axis]).abs());
-            cells.map(corner).min_by_key(far)
-        });
+        let sizes = &self.sizes;
+        let nearest = |cells: &[[i64; 2]]| {
+            [-1, 1].map(|side| {
+                let cells = cells.iter().filter(|cell| (cell[other] - spot.home[other]) * side > 0);
+                let corner = |cell: &[i64; 2]| {
+                    let middle = sizes.middle(*cell);
+                    [0, 1].map(|axis| {
+                        let toward = if spot.at[axis] > middle[axis] { 1 } else { -1 };
+                        middle[axis] + times(toward, sizes.half_cell[axis])
+                    })
+                };
+                let far = |corner: &[Int; 2]| [other, along].map(|axis| (corner[axis] - spot.at[axis]).abs());
+                cells.map(corner).min_by_key(far)
+            })
+        };
+        let (sides, around) = (nearest(&hold.cells), nearest(&hold.around));
+        let body = sizes.half_body[other] + sizes.half_body[other];
         for (side, corner) in sides.iter().enumerate() {
             let Some(corner) = corner else { continue };
-            let opposite = sides[1 - side];
+            let opposite = sides[1 - side].or(around[1 - side]);
             let overlap = self.sizes.half_body[other] - (corner[other] - spot.at[other]).abs();
             let between = opposite.map(|opposite| (opposite, (opposite[other] - corner[other]).abs()));
+            let between = between.filter(|(_, wide)| *wide < body);
             let place = [corner[0], times(self.down_is, corner[1])];
             let key = ([place[1], place[0]], hold.key as u8);
-            let entry = self.tally.corners.entry(key).or_insert(Caught { overlap, between, frame });
+            let entry = self.tally.corners.entry(key).or_insert(Caught { overlap, past: hold.past, between, frame });
             entry.overlap = entry.overlap.max(overlap);
+            // A slack that lets it past at every frame.
+            entry.past = entry.past.zip(hold.past).map(|(one, other)| one.max(other));
             entry.between = entry.between.or(between);
         }
     }
@@ -430,6 +441,7 @@ impl Body {
             at: self.of_place(key.0),
             heading: Heading::ALL[usize::from(key.1)],
             overlap: self.lattice.px(caught.overlap),
+            past: caught.past.map(|past| self.lattice.px(past)),
             between: caught.between.map(|(other, wide)| (self.world(other), self.lattice.px(wide))),
             frame: caught.frame,
         };
@@ -478,6 +490,10 @@ fn line_up(course: &mut Course, spot: &mut Spot, lined: Int, free: [bool; 2], fo
 struct Hold {
     key: Heading,
     cells: Vec<[i64; 2]>,
+    /// The nearest that block in the same line, one on each side.
+    around: Vec<[i64; 2]>,
+    /// How far across its way it would be past, if it might.
+    past: Option<Int>,
     /// None of them lies straight before the middle.
     is_caught: bool,
 }
@@ -529,7 +545,7 @@ impl Asking<'_, '_> {
             if end != End::Line || !with_slack || left <= ZERO {
                 break;
             }
-            let Some((side, far)) = self.least_across(key) else { break };
+            let Some((side, far)) = self.least_across(key, self.slack) else { break };
             let (gone, end) = self.course.travel(self.spot, side, far.min(left), true);
             left -= gone;
             self.found.slid[axis(side).0] |= gone > ZERO;
@@ -541,12 +557,12 @@ impl Asking<'_, '_> {
         *self.spot != start
     }
 
-    /// The least move across, at most the slack, after which the line ahead lets the body through.
-    fn least_across(&mut self, key: Heading) -> Option<(Heading, Int)> {
+    /// The least move across, at most so far, after which the line ahead lets the body through.
+    fn least_across(&mut self, key: Heading, most: Int) -> Option<(Heading, Int)> {
         let line = self.course.touched(self.spot, key)?;
         let mut best: Option<(Heading, Int)> = None;
         for side in across(key) {
-            let far = self.clear_of(key, line, side);
+            let far = self.clear_of(key, line, side, most);
             let far = far.filter(|far| best.is_none_or(|(_, least)| *far < least));
             let mut trial = *self.spot;
             if let Some(far) = far
@@ -558,12 +574,12 @@ impl Asking<'_, '_> {
         best
     }
 
-    /// How far it is to one side until no cell of a line blocks, if that is within the slack.
-    fn clear_of(&mut self, key: Heading, line: i64, side: Heading) -> Option<Int> {
+    /// How far it is to one side until no cell of a line blocks, if that is not too far.
+    fn clear_of(&mut self, key: Heading, line: i64, side: Heading, most: Int) -> Option<Int> {
         let (other, sign) = axis(side);
         let at = self.spot.at[other];
         let mut far = ZERO;
-        while far <= self.slack {
+        while far <= most {
             let cells = self.course.blocking(self.spot, key, line, at + times(sign, far));
             match cells.into_iter().map(|cell| self.course.sizes.to_clear((other, sign), at, cell)).max() {
                 None => return Some(far),
@@ -576,14 +592,29 @@ impl Asking<'_, '_> {
     /// What holds a key that has not moved the body: cells it overlaps already, else those of the line it touches.
     fn hold(&mut self, key: Heading) -> Option<Hold> {
         let (along, _) = axis(key);
+        let other = 1 - along;
+        let square = |line, cell| if along == 0 { [line, cell] } else { [cell, line] };
         let mut cells = self.course.holding(self.spot, key);
+        let (mut around, mut past) = (Vec::new(), None);
         if cells.is_empty() {
             let line = self.course.touched(self.spot, key)?;
-            let found = self.course.blocking(self.spot, key, line, self.spot.at[1 - along]);
-            cells = found.into_iter().map(|cell| if along == 0 { [line, cell] } else { [cell, line] }).collect();
+            let at = self.spot.at[other];
+            let found = self.course.blocking(self.spot, key, line, at);
+            cells = found.into_iter().map(|cell| square(line, cell)).collect();
+            // As far as a body that is to one side of its way could have to go.
+            let sizes = self.course.sizes;
+            let far = sizes.half_body[other] + sizes.half_body[other] + sizes.half_pitch[other];
+            past = self.least_across(key, far).map(|(_, far)| far);
+            for side in [-1, 1] {
+                let near = self.course.blocking(self.spot, key, line, at + times(side, far));
+                let beside = near.into_iter().filter(|cell| (cell - self.spot.home[other]) * side > 0);
+                around.extend(
+                    beside.min_by_key(|cell| (cell - self.spot.home[other]).abs()).map(|cell| square(line, cell)),
+                );
+            }
         }
-        let straight = cells.iter().any(|cell| cell[1 - along] == self.spot.home[1 - along]);
+        let straight = cells.iter().any(|cell| cell[other] == self.spot.home[other]);
         let is_caught = !cells.is_empty() && !straight;
-        Some(Hold { key, cells, is_caught })
+        Some(Hold { key, cells, around, past, is_caught })
     }
 }

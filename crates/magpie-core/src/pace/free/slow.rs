@@ -1,8 +1,9 @@
 //! Free movement counted pixel by pixel, on grids and bodies of whole numbers: what the fast way is held to.
 
-use super::super::{Drive, Frames, Plan, Settings, parse_keys, run};
+use super::super::{Drive, Frames, Plan, Settings, gaps, parse_keys, run};
 use crate::grid::{Grid, Nobody};
 use crate::rulebook::read_text;
+use crate::space::exact::Fraction;
 use crate::space::{Cell, Heading};
 use proptest::prelude::*;
 use std::sync::Arc;
@@ -24,7 +25,7 @@ struct Yard {
     axis: &'static str,
 }
 
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 struct Place {
     at: [i64; 2],
     home: [i64; 2],
@@ -181,6 +182,58 @@ impl Yard {
         }
     }
 
+    /// Where moves of a pixel lead from the middle of a cell, or from all places of it where the body fits: the cells that
+    /// the box gets into, and the middle; and whether it fits.
+    fn spread(&self, home: [i64; 2]) -> (bool, Vec<[i64; 2]>, Vec<[i64; 2]>) {
+        const ALL: [Heading; 4] = [Heading::West, Heading::East, Heading::North, Heading::South];
+        let is_free = |at: [i64; 2]| {
+            let columns = self.overlapped(0, at[0]);
+            let mut cells =
+                columns.iter().flat_map(|column| self.overlapped(1, at[1]).into_iter().map(|row| [*column, row]));
+            !cells.any(|cell| ALL.iter().all(|heading| self.blocks(home, *heading, cell)))
+        };
+        let middle = home.map(|cell| cell * PITCH);
+        let fits = is_free(middle);
+        let half = PITCH / 2;
+        let around = (-half..=half).flat_map(|x| (-half..=half).map(move |y| [middle[0] + x, middle[1] + y]));
+        let starts = if fits { vec![middle] } else { around.filter(|at| is_free(*at)).collect() };
+        let mut open: Vec<Place> = starts.into_iter().map(|at| Place { at, home }).collect();
+        let mut seen: std::collections::HashSet<Place> = open.iter().copied().collect();
+        let (mut boxed, mut middles) = (std::collections::BTreeSet::new(), std::collections::BTreeSet::new());
+        while let Some(place) = open.pop() {
+            middles.insert(place.home);
+            for column in self.overlapped(0, place.at[0]) {
+                boxed.extend(self.overlapped(1, place.at[1]).into_iter().map(|row| self.round([column, row])));
+            }
+            for heading in ALL {
+                let mut next = place;
+                if self.go(&mut next, heading, 1).0 == 1 && seen.insert(next) {
+                    open.push(next);
+                }
+            }
+        }
+        let size = self.size();
+        boxed.retain(|cell| (0..size[0]).contains(&cell[0]) && (0..size[1]).contains(&cell[1]));
+        (fits, boxed.into_iter().collect(), middles.into_iter().collect())
+    }
+
+    /// The cells that whole steps lead into.
+    fn steps(&self, home: [i64; 2]) -> Vec<[i64; 2]> {
+        let mut found = std::collections::BTreeSet::from([home]);
+        let mut open = vec![home];
+        while let Some(from) = open.pop() {
+            for heading in [Heading::West, Heading::East, Heading::North, Heading::South] {
+                let (along, sign) = axis(heading);
+                let mut to = from;
+                to[along] += sign;
+                if !self.blocks([-9, -9], heading, to) && found.insert(self.round(to)) {
+                    open.push(self.round(to));
+                }
+            }
+        }
+        found.into_iter().collect()
+    }
+
     fn source(&self) -> String {
         let rows = self.rows.join("\n  ");
         let lined = self.lined.map_or(String::new(), |lined| format!(", lined up by {lined} px"));
@@ -269,6 +322,56 @@ proptest! {
             let middle = [0, 1].map(|axis| place.at[axis] as f64 + yard.cell[axis] as f64 / 2.0);
             prop_assert_eq!((sample.x, sample.y), (middle[0], middle[1]), "frame {} of {}\n{}", frame, script, source);
             prop_assert_eq!(sample.cell, Cell::new(place.home[0], place.home[1]), "frame {}", frame);
+        }
+    }
+}
+
+fn squares(cells: &[Cell]) -> Vec<[i64; 2]> {
+    let mut all: Vec<[i64; 2]> = cells.iter().map(|cell| [cell.column, cell.row]).collect();
+    all.sort_unstable();
+    all
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
+
+    /// Where a body gets is where moves of single pixels lead.
+    #[test]
+    fn gaps_and_pixels_agree(yard in yards()) {
+        let source = yard.source();
+        let book = Arc::new(read_text(&source, &|_| Err("none".into())).rulebook.unwrap());
+        let mut grid = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
+        let piece = grid.first_piece(book.kind_of_name("cart").unwrap()).unwrap();
+        let start = grid.first_cell(book.kind_of_name("cart").unwrap()).unwrap();
+        let home = [start.column, start.row];
+        let found = gaps(&mut grid, piece, None);
+        let steps = yard.steps(home);
+        let (fits, boxed, middles) = yard.spread(home);
+        prop_assert_eq!(found.fits, fits, "{}", source);
+        prop_assert_eq!(squares(&found.cells), boxed.clone(), "{}", source);
+        let beside: Vec<[i64; 2]> = boxed.iter().filter(|cell| !middles.contains(cell)).copied().collect();
+        prop_assert_eq!(squares(&found.beside), beside, "{}", source);
+        let shut: Vec<[i64; 2]> = steps.iter().filter(|cell| !boxed.contains(cell)).copied().collect();
+        prop_assert_eq!(squares(&found.shut), shut.clone(), "{}", source);
+        for gap in &found.gaps {
+            let zero = Fraction::from_integer(0.into());
+            prop_assert!(gap.short > zero && &gap.short + &gap.wide <= found.body.iter().max().unwrap().clone());
+        }
+        // Held on bodies of the same proportions whose halves are whole numbers.
+        let good = |yard: &Yard| {
+            let (fits, boxed, _) = yard.spread(home);
+            fits && steps.iter().all(|cell| boxed.contains(cell))
+        };
+        let sized = |times: u64, of: [u64; 2]| Yard { body: of.map(|side| (side * times) as i64), ..yard.clone() };
+        if let Some(largest) = found.largest
+            && largest.iter().all(|side| side % 2 == 0)
+        {
+            prop_assert!(good(&sized(1, largest)), "{:?} {}", largest, source);
+        }
+        if fits && shut.is_empty() {
+            prop_assert!(found.largest.is_none_or(|largest| largest[0] as i64 >= yard.body[0]), "{}", source);
+        } else if let Some(largest) = found.largest {
+            prop_assert!((largest[0] as i64) < yard.body[0], "{:?} {}", largest, source);
         }
     }
 }
