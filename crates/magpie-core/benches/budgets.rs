@@ -7,6 +7,8 @@ use divan::{Bencher, black_box};
 use magpie_core::board::PieceId;
 use magpie_core::grid::{Grid, Nobody};
 use magpie_core::input::Input;
+use magpie_core::pace::{Drive, Frames, Plan, Settings, gaps, parse_keys, run};
+use magpie_core::rulebook::document::Analysis;
 use magpie_core::rulebook::{read, read_text};
 use magpie_core::space::{Bulk, Extent, Geometry, Heading, Origin, WorldPoint, locate};
 use std::fmt::Write;
@@ -148,6 +150,67 @@ struct Arrays {
 }
 
 /// Positions all over a board and beside it, and a grid on which every number counts.
+/// Limit: 100 ms for an answer while somebody types in 10,000 lines: the text is read, all its words are painted, and what
+/// could stand at the end of the last line but one is looked for.
+#[divan::bench(sample_count = 20, sample_size = 1)]
+fn a_key_in_ten_thousand_lines(bencher: Bencher) {
+    let source = ten_thousand_lines();
+    let at = source.trim_end().rfind('\n').unwrap();
+    bencher.with_inputs(|| source.clone()).bench_values(|source| {
+        let read = Analysis::new(source, &|_| Err(String::new()));
+        (read.painted().len(), read.completions(at).len(), read.diagnostics().len())
+    });
+}
+
+/// A yard of 64 × 64 cells of 16 px with posts all over it, and a cart of some size.
+fn posts(body: &str) -> (Grid, Plan, PieceId) {
+    let mut source = String::from("game \"Bench\"\ncell 16 px\nkinds\n  cart C body\n  post # body\nmap \"Yard\"\n");
+    for row in 0..64 {
+        let glyph = |column: usize| match (column, row) {
+            (1, 1) => 'C',
+            _ if (column * 7 + row * 11) % 23 == 0 && column % 3 != 1 => '#',
+            _ => '_',
+        };
+        writeln!(source, "  {}", (0..64).map(glyph).collect::<String>()).unwrap();
+    }
+    write!(source, "pace\n  free 120 px/s, body {body}, slack 3 px, lined up by 16 px\n").unwrap();
+    let book = Arc::new(read_text(&source, &|_| Err(String::new())).rulebook.unwrap());
+    let mut grid = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
+    let kind = book.kind_of_name("cart").unwrap();
+    // Round and round: every 400 ms another key, so that it is held up, goes past corners and is lined up.
+    let keys = ["right", "down", "right", "up", "left", "down"];
+    let script: Vec<String> = (0..416)
+        .map(|turn| format!("{}:{}+ {}:{}-", turn * 400, keys[turn % 6], turn * 400 + 390, keys[turn % 6]))
+        .collect();
+    let plan = Plan {
+        movers: vec![("cart".into(), Settings::of_kind(&book, kind))],
+        frames: Frames::rate("60").unwrap(),
+        keys: Drive::Keys(parse_keys(&script.join(" ")).unwrap()),
+        until: None,
+    };
+    let piece = grid.first_piece(kind).unwrap();
+    (grid, plan, piece)
+}
+
+/// Limit: 50 ms.
+#[divan::bench(sample_count = 20, sample_size = 1)]
+fn ten_thousand_frames_of_a_free_body(bencher: Bencher) {
+    let (mut grid, plan, _) = posts("14 px");
+    let (geometry, extent) = (grid.book().geometry.clone(), grid.board().extent());
+    let frames =
+        |grid: &mut Grid| grid.trial(|grid| run(&plan, &geometry, extent, Some(grid))).unwrap().remove(0).samples.len();
+    assert!((9_900..=10_100).contains(&frames(&mut grid)), "{}", frames(&mut grid));
+    bencher.bench_local(|| frames(&mut grid));
+}
+
+/// Limit: 1 s, of bodies that get everywhere, of those that a gap is too narrow for, and of numbers that divide nothing.
+#[divan::bench(args = ["14 px", "24 px", "13.777 x 15.311 px"], sample_count = 5, sample_size = 1)]
+fn gaps_of_64_by_64(bencher: Bencher, body: &str) {
+    let (mut grid, _, piece) = posts(body);
+    assert!(!gaps(&mut grid, piece, None).cells.is_empty());
+    bencher.bench_local(|| gaps(&mut grid, piece, None));
+}
+
 fn positions() -> (Geometry, Extent, Arrays) {
     let origin = Origin::Corner(WorldPoint { x: 41.5, y: -13.0 });
     let geometry = Geometry { gap: (3.0, 5.0), origin, ..Geometry::of_cells(33.3, 30.0) };

@@ -26,30 +26,35 @@ pub struct PaceVector {
 /// Most frames of a run.
 const MOST_FRAMES: usize = 1_000;
 
-type Exchange = (&'static str, fn(&mut Settings));
+/// A setting in place of another: its name, its sort, and what it does.
+type Exchange = (&'static str, &'static str, fn(&mut Settings));
 
-/// Every setting that may stand in place of another.
-const EXCHANGES: [Exchange; 20] = [
-    ("test-equal", |pace| pace.test_equal = true),
-    ("on-arrival-snap", |pace| pace.arrival = Arrival::Snap),
-    ("on-arrival-carry", |pace| pace.arrival = Arrival::Carry),
-    ("on-arrival-drift", |pace| pace.arrival = Arrival::Drift),
-    ("while-moving-ignored", |pace| pace.moving = Moving::Ignored),
-    ("while-moving-remembered", |pace| pace.moving = Moving::Remembered),
-    ("while-moving-obeyed", |pace| pace.moving = Moving::Obeyed),
-    ("hold-continuous", |pace| pace.hold = Hold::Continuous),
-    ("hold-latched", |pace| pace.hold = Hold::Latched),
-    ("hold-off", |pace| pace.hold = Hold::Off),
-    ("hold-every-frame", |pace| pace.hold = Hold::EveryFrame),
-    ("axis-first-pressed", |pace| pace.axis = AxisOrder::FirstPressed),
-    ("axis-last-pressed", |pace| pace.axis = AxisOrder::LastPressed),
-    ("axis-horizontal-first", |pace| pace.axis = AxisOrder::HorizontalFirst),
-    ("axis-vertical-first", |pace| pace.axis = AxisOrder::VerticalFirst),
-    ("axis-diagonal", |pace| pace.axis = AxisOrder::Diagonal),
-    ("linear", |pace| pace.easing = Easing::Linear),
-    ("ease-in", |pace| pace.easing = Easing::In),
-    ("ease-out", |pace| pace.easing = Easing::Out),
-    ("ease-in-out", |pace| pace.easing = Easing::InOut),
+/// Every setting that may stand in place of another; the last ones leave one out.
+const EXCHANGES: [Exchange; 24] = [
+    ("test-equal", "test", |pace| pace.test_equal = true),
+    ("on-arrival-snap", "on arrival", |pace| pace.arrival = Arrival::Snap),
+    ("on-arrival-carry", "on arrival", |pace| pace.arrival = Arrival::Carry),
+    ("on-arrival-drift", "on arrival", |pace| pace.arrival = Arrival::Drift),
+    ("while-moving-ignored", "while moving", |pace| pace.moving = Moving::Ignored),
+    ("while-moving-remembered", "while moving", |pace| pace.moving = Moving::Remembered),
+    ("while-moving-obeyed", "while moving", |pace| pace.moving = Moving::Obeyed),
+    ("hold-continuous", "hold", |pace| pace.hold = Hold::Continuous),
+    ("hold-latched", "hold", |pace| pace.hold = Hold::Latched),
+    ("hold-off", "hold", |pace| pace.hold = Hold::Off),
+    ("hold-every-frame", "hold", |pace| pace.hold = Hold::EveryFrame),
+    ("axis-first-pressed", "axis", |pace| pace.axis = AxisOrder::FirstPressed),
+    ("axis-last-pressed", "axis", |pace| pace.axis = AxisOrder::LastPressed),
+    ("axis-horizontal-first", "axis", |pace| pace.axis = AxisOrder::HorizontalFirst),
+    ("axis-vertical-first", "axis", |pace| pace.axis = AxisOrder::VerticalFirst),
+    ("axis-diagonal", "axis", |pace| pace.axis = AxisOrder::Diagonal),
+    ("linear", "easing", |pace| pace.easing = Easing::Linear),
+    ("ease-in", "easing", |pace| pace.easing = Easing::In),
+    ("ease-out", "easing", |pace| pace.easing = Easing::Out),
+    ("ease-in-out", "easing", |pace| pace.easing = Easing::InOut),
+    ("no-lean", "lean", |pace| pace.lean = None),
+    ("no-body", "body", |pace| pace.body = None),
+    ("no-slack", "slack", |pace| pace.slack = None),
+    ("not-lined-up", "lined up", |pace| pace.lined = None),
 ];
 
 impl PaceVector {
@@ -125,10 +130,11 @@ pub fn pace(book: &Arc<Rulebook>, map: usize, most: usize) -> Vectors {
     let own = Settings::of_kind(book, kind);
     let exchanged: Vec<(String, Settings)> = EXCHANGES
         .into_iter()
-        .filter_map(|(name, exchange)| {
+        .filter_map(|(name, sort, exchange)| {
             let mut pace = own.clone();
             exchange(&mut pace);
-            (pace != own).then(|| (name.to_owned(), pace))
+            // What means nothing beside the mode cannot be told by any vector.
+            (pace != own && own.counts(sort)).then(|| (name.to_owned(), pace))
         })
         .collect();
     let name = book.kind(KindId(kind.0)).name.clone();

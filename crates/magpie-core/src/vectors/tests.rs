@@ -207,3 +207,25 @@ fn a_pace_with_another_setting_draws_other_frames() {
         assert!(positions.len() > 1 && positions.len() <= 1_000);
     }
 }
+
+#[test]
+fn the_settings_of_a_free_body_and_a_lean_are_told_from_others() {
+    let yard = |clauses: &str| {
+        book(&format!(
+            "game \"Yard\"\ncell 16 px\nkinds\n  floor . floor\n  cart C body\n  wall # body\nground floor\nmap \"M\"\n  .....\n  .#.#.\n  .C...\n  \
+             .#.#.\n  .....\ncontrol cart with arrows\npace\n  {clauses}\n"
+        ))
+    };
+    let free = yard("free 80 px/s, body 14 px, slack 4 px, lined up by 16 px, hold off");
+    let found = pace(&free, 0, 40);
+    assert!(
+        ["no-slack", "not-lined-up", "axis-first-pressed", "axis-diagonal"]
+            .iter()
+            .all(|name| names(&found).contains(name))
+    );
+    let mean_nothing = ["test-equal", "hold-continuous", "linear", "on-arrival-snap", "no-lean"];
+    let told = |name: &str| found.missed.iter().any(|missed| missed == name) || names(&found).contains(name);
+    assert!(!mean_nothing.iter().any(|name| told(name)), "{:?}", found.missed);
+    let leaning = pace(&yard("timed 100 ms, lean 80 ms"), 0, 40);
+    assert!(names(&leaning).contains("no-lean") && !names(&leaning).contains("no-slack"));
+}

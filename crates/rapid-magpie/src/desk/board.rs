@@ -89,6 +89,8 @@ pub struct Ghost {
     pub kind: KindId,
     /// Where its middle is, in world pixels.
     pub at: WorldPoint,
+    /// Width and height of a free body, in px; any other piece is as large as a cell.
+    pub size: Option<(f64, f64)>,
     /// The cell the board has it in.
     pub claimed: Option<Cell>,
     /// The cell in which its kind is not drawn.

@@ -39,6 +39,10 @@ pub struct Marks {
     pub cells: HashMap<Cell, Mark>,
     /// Pieces drawn elsewhere than in their cells.
     pub ghosts: Vec<Ghost>,
+    /// The way of a free body, in world pixels.
+    pub way: Vec<WorldPoint>,
+    /// Corners that have caught it.
+    pub corners: Vec<WorldPoint>,
     /// A place within a cell.
     pub pointer: Option<(Cell, WorldPoint)>,
     /// What was proved of cells.
@@ -54,6 +58,8 @@ impl Desk {
             focus: self.focus(),
             cells: self.answered_cells(),
             ghosts: self.between_cells(),
+            way: Vec::new(),
+            corners: Vec::new(),
             pointer: None,
             truths: HashMap::new(),
             cut: false,

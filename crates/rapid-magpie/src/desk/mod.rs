@@ -1,6 +1,7 @@
 //! What all benches share: the rulebook's text, the game, time, and the picture of the board.
 
 pub mod board;
+mod body;
 pub mod game;
 pub mod marks;
 pub mod motion;

@@ -109,7 +109,7 @@ impl Motion {
                 }
                 continue;
             }
-            found.push(Ghost { kind: way.kind, at, claimed: None, hides: Some(way.cell) });
+            found.push(Ghost { kind: way.kind, at, size: None, claimed: None, hides: Some(way.cell) });
         }
         found
     }

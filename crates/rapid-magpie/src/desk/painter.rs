@@ -101,18 +101,20 @@ pub fn render_game(
         }
     }
     painter.pointer(extent, buffer);
+    painter.way(extent, buffer);
     marks.ghosts.iter().for_each(|ghost| painter.ghost(ghost, extent, buffer));
+    painter.corners(extent, buffer);
     painter.overview(extent, area, buffer);
     layout
 }
 
-struct Painter<'a> {
+pub(super) struct Painter<'a> {
     desk: &'a Desk,
     grid: &'a Grid,
-    marks: &'a Marks,
-    theme: Theme,
-    book: &'a Rulebook,
-    layout: BoardLayout,
+    pub marks: &'a Marks,
+    pub theme: Theme,
+    pub book: &'a Rulebook,
+    pub layout: BoardLayout,
 }
 
 impl Painter<'_> {
@@ -453,6 +455,9 @@ impl Painter<'_> {
         if let Some(rect) = ghost.claimed.and_then(|cell| self.layout.rect(self.book, extent, cell)) {
             let style = Style::new().fg(self.theme.colour(Theme::waiting_rgb())).add_modifier(Modifier::BOLD);
             Self::frame(rect, style, buffer);
+        }
+        if let Some(size) = ghost.size {
+            return self.body(ghost.kind, (ghost.at, size), extent, buffer);
         }
         let origin = geometry.corner_of_first(extent);
         let (pitch, size) = (geometry.pitch(), geometry.size);

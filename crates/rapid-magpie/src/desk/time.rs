@@ -164,7 +164,7 @@ impl Desk {
             let at =
                 WorldPoint { x: corner.x + across, y: corner.y + geometry.row_sign() * (y * pitch.1 - gap.1 / 2.0) };
             let hides = board.cell_of(piece).map(|cell| board.cell(cell));
-            Some(Ghost { kind: board.kind_of(piece), at, claimed: None, hides })
+            Some(Ghost { kind: board.kind_of(piece), at, size: None, claimed: None, hides })
         });
         // What is carried is drawn over what carries it.
         let mut drawn: Vec<Ghost> = drawn.collect();

@@ -1,7 +1,7 @@
 //! The way of a body among cells, from event to event (docs/model.md, section 12).
 
 use super::super::ground::Ground;
-use super::lattice::{Int, ZERO, floor, times};
+use super::lattice::{Int, ZERO, floor, signed, times};
 use crate::limits::MOST_STEPS;
 use crate::space::{Cell, Heading};
 use std::ops::RangeInclusive;
@@ -66,14 +66,14 @@ impl Sizes {
     /// The next line of cells that the box comes to along an axis, counted along the heading, and how far it is to it.
     fn next_line(&self, (axis, sign): (usize, i64), at: Int) -> (i64, Int) {
         let reach = self.half_body[axis] + self.half_cell[axis];
-        let front = times(sign, at) + reach;
+        let front = signed(sign, at) + reach;
         let line = -floor(-front, self.pitch[axis]);
         (line, times(line, self.pitch[axis]) - front)
     }
 
     /// How far a box is from clearing a cell of a line across its way, moving to one side.
     pub(super) fn to_clear(&self, (axis, sign): (usize, i64), at: Int, cell: i64) -> Int {
-        times(sign, times(cell, self.pitch[axis]) - at) + self.half_cell[axis] + self.half_body[axis]
+        signed(sign, times(cell, self.pitch[axis]) - at) + self.half_cell[axis] + self.half_body[axis]
     }
 
     /// The middle of a cell.
@@ -185,13 +185,13 @@ impl Course<'_> {
         let mut left = way;
         loop {
             let border = times(spot.home[axis], self.sizes.pitch[axis]) - spot.at[axis];
-            let to_border = times(sign, border) + self.sizes.half_pitch[axis];
+            let to_border = signed(sign, border) + self.sizes.half_pitch[axis];
             let first = to_line.min(to_border);
             if first >= left {
-                spot.at[axis] += times(sign, left);
+                spot.at[axis] += signed(sign, left);
                 return (way, End::Done);
             }
-            spot.at[axis] += times(sign, first);
+            spot.at[axis] += signed(sign, first);
             left -= first;
             to_line -= first;
             self.events += 1;

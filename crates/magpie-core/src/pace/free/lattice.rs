@@ -59,8 +59,8 @@ impl Lattice {
 
 /// How often a positive number goes into another, rounded down.
 pub(super) fn floor(number: Int, by: Int) -> i64 {
-    match (i128::try_from(number), i128::try_from(by)) {
-        (Ok(number), Ok(by)) => i64::try_from(number.div_euclid(by)).unwrap_or(i64::MAX),
+    match (i64::try_from(number), i64::try_from(by)) {
+        (Ok(number), Ok(by)) => number.div_euclid(by),
         _ => i64::try_from(number.div_euclid(by)).unwrap_or(i64::MAX),
     }
 }
@@ -69,4 +69,9 @@ pub(super) fn floor(number: Int, by: Int) -> i64 {
 pub(super) fn times(count: i64, length: Int) -> Int {
     let count: Int = count.as_();
     count * length
+}
+
+/// A length along a direction: 1 or -1.
+pub(super) fn signed(sign: i64, length: Int) -> Int {
+    if sign < 0 { -length } else { length }
 }

@@ -17,7 +17,7 @@ use crate::limits::MOST_STEPS;
 use crate::space::exact::{Fraction, as_written, centre, nearest, pitches};
 use crate::space::{Cell, Extent, Geometry, Heading, YAxis};
 use course::{Course, End, Sizes, Spot, across, axis};
-use lattice::{Int, Lattice, ZERO, floor, times};
+use lattice::{Int, Lattice, ZERO, floor, signed, times};
 use num_traits::{Signed, Zero};
 use std::collections::BTreeMap;
 use std::rc::Rc;
@@ -323,7 +323,7 @@ impl Body {
                     let middle = sizes.middle(*cell);
                     [0, 1].map(|axis| {
                         let toward = if spot.at[axis] > middle[axis] { 1 } else { -1 };
-                        middle[axis] + times(toward, sizes.half_cell[axis])
+                        middle[axis] + signed(toward, sizes.half_cell[axis])
                     })
                 };
                 let far = |corner: &[Int; 2]| [other, along].map(|axis| (corner[axis] - spot.at[axis]).abs());
@@ -338,7 +338,7 @@ impl Body {
             let overlap = self.sizes.half_body[other] - (corner[other] - spot.at[other]).abs();
             let between = opposite.map(|opposite| (opposite, (opposite[other] - corner[other]).abs()));
             let between = between.filter(|(_, wide)| *wide < body);
-            let place = [corner[0], times(self.down_is, corner[1])];
+            let place = [corner[0], signed(self.down_is, corner[1])];
             let key = ([place[1], place[0]], hold.key as u8);
             let entry = self.tally.corners.entry(key).or_insert(Caught { overlap, past: hold.past, between, frame });
             entry.overlap = entry.overlap.max(overlap);
@@ -374,7 +374,7 @@ impl Body {
     }
 
     fn world(&self, at: [Int; 2]) -> (f64, f64) {
-        let y = self.origin[1] + times(self.down_is, at[1]);
+        let y = self.origin[1] + signed(self.down_is, at[1]);
         (self.lattice.near(self.origin[0] + at[0]), self.lattice.near(y))
     }
 
@@ -399,7 +399,7 @@ impl Body {
         let middle = self.sizes.middle(self.spot.home);
         let error = tally.last_key.map_or(ZERO, |key| {
             let (axis, sign) = axis(key);
-            times(sign, self.spot.at[axis] - middle[axis])
+            signed(sign, self.spot.at[axis] - middle[axis])
         });
         let lined = self.lined.map(|lined| self.off_line(0, lined).abs().max(self.off_line(1, lined).abs()));
         let mut touched: Vec<[Int; 2]> = tally.corners.keys().map(|(place, _)| *place).collect();
@@ -465,7 +465,7 @@ impl Body {
 /// The nearest multiple of a length, halves away from zero.
 fn nearest_line(at: Int, lined: Int) -> Int {
     let (size, sign) = (at.abs(), if at < ZERO { -1 } else { 1 });
-    times(sign, times(floor(size + size + lined, lined + lined), lined))
+    signed(sign, times(floor(size + size + lined, lined + lined), lined))
 }
 
 /// On axes whose keys are all up the middle comes to the nearest line, columns first, if nothing would stop it.
@@ -580,7 +580,7 @@ impl Asking<'_, '_> {
         let at = self.spot.at[other];
         let mut far = ZERO;
         while far <= most {
-            let cells = self.course.blocking(self.spot, key, line, at + times(sign, far));
+            let cells = self.course.blocking(self.spot, key, line, at + signed(sign, far));
             match cells.into_iter().map(|cell| self.course.sizes.to_clear((other, sign), at, cell)).max() {
                 None => return Some(far),
                 Some(further) => far = further,
@@ -606,7 +606,7 @@ impl Asking<'_, '_> {
             let far = sizes.half_body[other] + sizes.half_body[other] + sizes.half_pitch[other];
             past = self.least_across(key, far).map(|(_, far)| far);
             for side in [-1, 1] {
-                let near = self.course.blocking(self.spot, key, line, at + times(side, far));
+                let near = self.course.blocking(self.spot, key, line, at + signed(side, far));
                 let beside = near.into_iter().filter(|cell| (cell - self.spot.home[other]) * side > 0);
                 around.extend(
                     beside.min_by_key(|cell| (cell - self.spot.home[other]).abs()).map(|cell| square(line, cell)),

@@ -62,11 +62,19 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
         pen.wrapped("  ! ", note, theme.waiting());
     }
     if pace.shown().is_some_and(|made| made.notes.is_empty()) {
-        pen.parts(&[("  ✓ ", theme.granted()), ("lands exactly, loses nothing", theme.text())]);
+        pen.parts(&[("  ✓ ", theme.granted()), (nothing_wrong(pace), theme.text())]);
     }
     settings(pace, book, theme, &mut pen);
     pen.finish();
     hits
+}
+
+/// What is said of a run of which nothing wrong is known.
+fn nothing_wrong(pace: &Pace) -> &'static str {
+    match pace.run_in_front() {
+        Some(run) if run.body.is_some() => "no corner caught it",
+        _ => "lands exactly, loses nothing",
+    }
 }
 
 /// Where the mouse finds the times of the chart, and below it those of every key.
@@ -124,7 +132,7 @@ fn head(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     let name = pace.kind(book).map_or("nobody", |kind| book.kind(kind).name.as_str());
     let made = pace.shown();
     let script = pace.script_of(book).unwrap_or_else(|| "right held for three steps".into());
-    let place = if pace.on_map { "on this map" } else { "on a track" };
+    let place = if pace.is_on_map(book) { "on this map" } else { "on a track" };
     pen.heading(&format!("{name} {place}, {}", made.map_or("no frames", |made| made.label.as_str())));
     let live =
         if pace.live.is_some() { ("LIVE  arrows walk, Esc ends   ", theme.waiting()) } else { ("", theme.text()) };
@@ -319,11 +327,13 @@ fn at_cursor(pace: &Pace, theme: Theme, pen: &mut Pen) {
         let text = live.walked().map_or("press an arrow".into(), |run| {
             let figures = &run.figures;
             format!(
-                "steps {}   presses {}   lost {}   conflicts {}   latency {}",
+                "steps {}   presses {}   lost {}   refused {}   {} {}   latency {}",
                 figures.steps,
                 figures.presses,
                 figures.inputs_lost,
-                figures.conflicts,
+                figures.refused,
+                if run.body.is_some() { "caught" } else { "conflicts" },
+                figures.caught.unwrap_or(figures.conflicts),
                 figures.latency.as_ref().map_or("none".into(), |ms| format!("{} ms", show(nearest(ms).round())))
             )
         });

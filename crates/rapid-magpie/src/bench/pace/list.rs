@@ -4,8 +4,9 @@ use super::{Made, Pace, RATES};
 use crate::limits::MOST_FRAMES_LISTED;
 use crate::ui::pen::Pen;
 use crate::ui::theme::Theme;
-use crate::words::figure_lines;
+use crate::words::{cells_words, figure_lines, gap_line, largest_line, size_words};
 use magpie_core::pace::{FrameState, Parting, parting};
+use magpie_core::rulebook::Rulebook;
 use magpie_core::space::show;
 
 /// A figure without its unit, with as many decimals as there is room for.
@@ -105,6 +106,36 @@ fn sums_of(made: &Made) -> Vec<Parting> {
     made.runs.first().map_or(Vec::new(), |run| parting(&run.settings, &made.frames, &run.length))
 }
 
+/// Where the body gets, what is too narrow for it, and the largest that gets everywhere.
+pub fn gaps(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
+    let name = pace.kind(book).map_or("nobody", |kind| book.kind(kind).name.as_str());
+    let Some(found) = &pace.gaps else {
+        pen.heading(&format!("there is no {name} on this map"));
+        return;
+    };
+    pen.heading(&format!("{name}, a body of {}", size_words(&found.body)));
+    let line = |pen: &mut Pen, mark: &str, style, text: &str| pen.wrapped(mark, text, style);
+    if !found.fits {
+        line(pen, "  ✗ ", theme.refused(), "it does not fit in the middle of its own cell");
+    }
+    if found.is_good() {
+        line(pen, "  ✓ ", theme.granted(), "it gets everywhere that whole steps get");
+    } else if !found.shut.is_empty() {
+        line(pen, "  ✗ ", theme.refused(), &format!("shut to it ({}): {}", "×", cells_words(&found.shut)));
+    }
+    for gap in &found.gaps {
+        line(pen, "  ! ", theme.waiting(), &gap_line(gap));
+    }
+    line(pen, "  ▸ ", theme.text(), &largest_line(found));
+    pen.gap();
+    pen.heading("as the map stands, for moves of any length, without slack");
+    line(pen, "  ", theme.faint(), &format!("its box gets into {}", cells_words(&found.cells)));
+    if !found.beside.is_empty() {
+        line(pen, "  ", theme.faint(), &format!("of them its middle does not get into {}", cells_words(&found.beside)));
+    }
+    line(pen, "  ", theme.faint(), "Page 1 changes the body: its width and height, and what is told here follows.");
+}
+
 /// The same sums exactly, in f64 and in f32.
 pub fn sums(pace: &Pace, theme: Theme, pen: &mut Pen) {
     let Some(made) = pace.shown() else { return };
@@ -114,7 +145,7 @@ pub fn sums(pace: &Pace, theme: Theme, pen: &mut Pen) {
     if all.is_empty() {
         pen.wrapped(
             "  ",
-            "This pace adds nothing up: `timed` works its place out of the time. `rate` and `per-frame` add every frame's way to \
+            "This pace adds nothing up: `timed` works its place out of the time, and a free body is no sum of steps. `rate` and `per-frame` add every frame's way to \
              the last one, and sums of rounded numbers part from the exact ones.",
             theme.faint(),
         );

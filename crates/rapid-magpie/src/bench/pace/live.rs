@@ -5,9 +5,12 @@ use crate::desk::Desk;
 use crate::desk::board::Ghost;
 use magpie_core::pace::{Drive, Frames, KeyEvent, Plan, Settings, TrackRun, run};
 use magpie_core::rulebook::KindId;
-use magpie_core::space::exact::as_written;
+use magpie_core::space::exact::{Fraction, as_written};
 use magpie_core::space::{Cell, Heading, WorldPoint};
 use magpie_core::tape::Session;
+
+/// How long a key counts as down where the terminal tells no releases, in ms: until its next repeat comes.
+const HELD_ON: f64 = 160.0;
 
 /// Longest walk, in ms: it is played again from its beginning at every frame.
 const LONGEST: f64 = 60_000.0;
@@ -53,6 +56,9 @@ impl Live {
         let at = as_written(self.now.round().max(0.0));
         let held = self.keys.iter().rev().find(|event| event.key == key).is_some_and(|event| event.down);
         let event = |down: bool| KeyEvent { at: at.clone(), kind: None, key, down };
+        if !releases && self.settings.is_free() {
+            return self.hold_on(key, &at);
+        }
         if down == held {
             return;
         }
@@ -60,6 +66,26 @@ impl Live {
         if down && !releases {
             self.keys.push(event(false));
         }
+    }
+
+    /// A key of a body, which a tap would move by a frame only: without releases it stays down until its repeats end.
+    fn hold_on(&mut self, key: Heading, at: &Fraction) {
+        let until = at + as_written(HELD_ON);
+        let event = |at: &Fraction, down: bool| KeyEvent { at: at.clone(), kind: None, key, down };
+        // A release that has not come yet is put off; another key takes its turn.
+        let pending = self.keys.iter().rposition(|event| event.key == key && !event.down && event.at > *at);
+        match pending {
+            Some(pending) => drop(self.keys.remove(pending)),
+            None => {
+                self.keys
+                    .iter_mut()
+                    .filter(|event| !event.down && event.at > *at)
+                    .for_each(|event| event.at = at.clone());
+                self.keys.push(event(at, true));
+            }
+        }
+        self.keys.push(event(&until, false));
+        self.keys.sort_by(|one, other| one.at.cmp(&other.at));
     }
 
     /// Walks on to an instant of the workbench's clock; false where the walk is over.
@@ -86,7 +112,8 @@ impl Live {
         let run = self.walked.as_ref()?;
         let sample = run.samples.last()?;
         let at = WorldPoint { x: sample.x, y: sample.y };
-        Some(Ghost { kind: self.kind, at, claimed: Some(sample.cell), hides: Some(self.home) })
+        let size = run.body.as_ref().map(|body| body.size);
+        Some(Ghost { kind: self.kind, at, size, claimed: Some(sample.cell), hides: Some(self.home) })
     }
 
     /// The figures so far.

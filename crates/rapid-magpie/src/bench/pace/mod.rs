@@ -10,7 +10,7 @@ mod tests;
 use super::{Bench, Effect, News, Raw};
 use crate::desk::Desk;
 use crate::desk::board::Ghost;
-use crate::desk::marks::Marks;
+use crate::desk::marks::{Mark, Marks, Truth};
 use crate::ui::Hits;
 use crate::ui::action::{Action, char, held, key, shift};
 use crate::ui::line::{KEYS, Line, Typed};
@@ -20,13 +20,14 @@ use crate::ui::theme::Theme;
 use crate::words::frames_words;
 use crossterm::event::{KeyCode, KeyEvent, KeyEventKind};
 use live::Live;
+use magpie_core::grid::Grid;
 use magpie_core::pace::{
-    AxisOrder, Drive, Frames, Moving, Plan, RunError, Sample, Settings, TrackRun, keys_text, mover, movers, notes,
-    parse_keys, run, with_key_at,
+    AxisOrder, Drive, Frames, Gaps, Moving, Plan, RunError, Sample, Settings, TrackRun, body_size, gaps, keys_text,
+    mover, movers, notes, parse_keys, run, with_key_at,
 };
 use magpie_core::rulebook::edit::set_pace;
 use magpie_core::rulebook::{KindId, Rulebook, SetId};
-use magpie_core::space::exact::as_written;
+use magpie_core::space::exact::{as_written, nearest};
 use magpie_core::space::{Cell, Heading, WorldPoint};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -44,11 +45,13 @@ pub enum Page {
     Frames,
     /// The same sums exactly, in f64 and in f32.
     Sums,
+    /// Where a body gets on this map, and what is too narrow for it.
+    Gaps,
 }
 
 impl Page {
     /// All of them.
-    pub const ALL: [Self; 4] = [Self::Chart, Self::Figures, Self::Frames, Self::Sums];
+    pub const ALL: [Self; 5] = [Self::Chart, Self::Figures, Self::Frames, Self::Sums, Self::Gaps];
 
     const fn title(self) -> &'static str {
         match self {
@@ -56,6 +59,7 @@ impl Page {
             Self::Figures => "figures",
             Self::Frames => "frames",
             Self::Sums => "sums",
+            Self::Gaps => "gaps",
         }
     }
 
@@ -66,6 +70,7 @@ impl Page {
             Self::Figures => "the figures by frame rate",
             Self::Frames => "every frame",
             Self::Sums => "the same sums exactly, in f64 and in f32",
+            Self::Gaps => "where a body gets on this map, and what is too narrow for it",
         }
     }
 }
@@ -129,7 +134,10 @@ pub struct Pace {
     /// Settings other than the rulebook's.
     changed: Option<Settings>,
     script: Option<String>,
-    on_map: bool,
+    /// On the map as it stands, or on an endless track; else where it tells more.
+    on_map: Option<bool>,
+    /// Where the body gets, while its page is in front.
+    gaps: Option<Gaps>,
     cursor: usize,
     chosen: usize,
     zoom: u32,
@@ -202,6 +210,7 @@ impl Bench for Pace {
             Ask::Turn(page) => {
                 self.page = page;
                 self.scroll = 0;
+                self.find_gaps(desk);
             }
             Ask::Choose(by) => {
                 let Some(book) = desk.game.book() else { return Effect::Nothing };
@@ -234,8 +243,10 @@ impl Bench for Pace {
             }
             Ask::Zoom(closer) => self.zoom = if closer { (self.zoom + 1).min(8) } else { self.zoom.saturating_sub(1) },
             Ask::Track => {
-                self.on_map = !self.on_map;
-                if self.on_map && self.script.is_none() {
+                let Some(book) = desk.game.book() else { return Effect::Nothing };
+                let on_map = !self.is_on_map(book);
+                self.on_map = Some(on_map);
+                if on_map && self.script.is_none() {
                     self.script = Some(HELD.into());
                 }
                 self.refresh(desk);
@@ -276,6 +287,7 @@ impl Bench for Pace {
                 match page {
                     Page::Figures => list::figures(self, theme, &mut pen),
                     Page::Frames => list::frames(self, theme, &mut pen),
+                    Page::Gaps => list::gaps(self, book, theme, &mut pen),
                     Page::Chart | Page::Sums => list::sums(self, theme, &mut pen),
                 }
                 pen.finish();
@@ -327,7 +339,11 @@ impl Bench for Pace {
     }
 
     fn marks(&self, desk: &Desk) -> Marks {
-        Marks { ghosts: self.ghosts(desk), ..desk.marks() }
+        let marks = Marks { ghosts: self.ghosts(desk), ..desk.marks() };
+        match (&self.gaps, self.page) {
+            (Some(gaps), Page::Gaps) => shut_marks(gaps, marks),
+            _ => self.way_marks(desk, marks),
+        }
     }
 
     fn scroll(&mut self, lines: i32) {
@@ -382,7 +398,49 @@ fn kinds(book: &Rulebook) -> Vec<KindId> {
     found
 }
 
+/// Cells the body gets into, those that are shut to it, and what is too near to what else.
+fn shut_marks(gaps: &Gaps, marks: Marks) -> Marks {
+    let reached = gaps.cells.iter().map(|cell| (*cell, Truth::Reached));
+    let shut = gaps.shut.iter().map(|cell| (*cell, Truth::Never));
+    let between = gaps.gaps.iter().flat_map(|gap| gap.between).map(|cell| (cell, Mark::Refuses));
+    Marks { truths: reached.chain(shut).collect(), cells: between.collect(), ..marks }
+}
+
 impl Pace {
+    /// Whether what is run is run on the map: a body that nothing blocks shows nothing.
+    fn is_on_map(&self, book: &Rulebook) -> bool {
+        self.on_map.unwrap_or_else(|| self.settings(book).is_free())
+    }
+
+    /// Where the body of the settings gets on the map as it stands, while its page is in front.
+    fn find_gaps(&mut self, desk: &mut Desk) {
+        self.gaps = None;
+        let Some(book) = desk.game.book().cloned().filter(|_| self.page == Page::Gaps) else { return };
+        let size = body_size(&self.settings(&book), &book.geometry);
+        let (Some(session), Some(kind)) = (&mut desk.game.session, self.kind(&book)) else { return };
+        self.gaps = session.grid_mut().trial(|grid| {
+            let piece = grid.first_piece(kind)?;
+            Some(gaps(grid, piece, Some(size)))
+        });
+    }
+
+    /// The way of a free body up to the cursor, and the corners that caught it until then.
+    fn way_marks(&self, desk: &Desk, marks: Marks) -> Marks {
+        if !desk.game.book().is_some_and(|book| self.is_on_map(book)) {
+            return marks;
+        }
+        let walked = self.live.as_ref().map(|live| live.walked());
+        let (run, until) = match walked {
+            Some(walked) => (walked, usize::MAX),
+            None => (self.run_in_front(), self.cursor),
+        };
+        let Some((run, body)) = run.and_then(|run| Some((run, run.body.as_ref()?))) else { return marks };
+        let way = run.samples.iter().take(until.saturating_add(1)).map(|at| WorldPoint { x: at.x, y: at.y }).collect();
+        let corners = body.corners.iter().filter(|corner| corner.frame <= until as u64);
+        let corners = corners.map(|corner| WorldPoint { x: corner.at.0, y: corner.at.1 }).collect();
+        Marks { way, corners, ..marks }
+    }
+
     /// The kind that is looked at.
     fn kind(&self, book: &Rulebook) -> Option<KindId> {
         let all = kinds(book);
@@ -428,6 +486,7 @@ impl Pace {
         }
         let frames = self.run_in_front().map_or(0, |run| run.samples.len());
         self.cursor = self.cursor.min(frames.saturating_sub(1));
+        self.find_gaps(desk);
     }
 
     fn all_runs(
@@ -465,14 +524,17 @@ impl Pace {
     fn script_of(&self, book: &Rulebook) -> Option<String> {
         let settings = self.settings(book);
         let tells = settings.moving == Moving::Obeyed || settings.axis == AxisOrder::Diagonal;
-        self.script.clone().or_else(|| tells.then(|| TWO_KEYS.to_owned()))
+        let usual = || {
+            if tells { Some(TWO_KEYS) } else { self.is_on_map(book).then_some(HELD) }
+        };
+        self.script.clone().or_else(|| usual().map(str::to_owned))
     }
 
     fn one_run(&self, desk: &mut Desk, book: &Rulebook, plan: &Plan) -> Result<Vec<TrackRun>, String> {
         let Some(session) = &mut desk.game.session else { return Ok(Vec::new()) };
         let words = |error: RunError| error.to_string();
         let extent = session.grid().board().extent();
-        if !self.on_map {
+        if !self.is_on_map(book) {
             return run(plan, &book.geometry, extent, None).map_err(words);
         }
         // On the map as it stands now; what the run does to it is taken back.
@@ -521,7 +583,9 @@ impl Pace {
             }
         };
         self.typing = None;
-        self.on_map &= self.script.is_some();
+        if self.script.is_none() {
+            self.on_map = None;
+        }
         self.refresh(desk);
     }
 
@@ -572,12 +636,25 @@ impl Pace {
         true
     }
 
+    /// The body in the middle of its cell, as the map stands.
+    fn body_at_home(&self, grid: &Grid) -> Option<Ghost> {
+        let book = grid.book();
+        let kind = self.kind(book)?;
+        let home = grid.first_cell(kind)?;
+        let at = book.geometry.centre(grid.board().extent(), home);
+        let size = body_size(&self.settings(book), &book.geometry).map(|side| nearest(&side));
+        Some(Ghost { kind, at, size: Some(size.into()), claimed: None, hides: Some(home) })
+    }
+
     /// What the board shows between its cells: every mover at the cursor, and the cell it has claimed.
     fn ghosts(&self, desk: &Desk) -> Vec<Ghost> {
         let Some(grid) = desk.game.grid() else { return Vec::new() };
         let (book, board) = (grid.book(), grid.board());
         if let Some(live) = &self.live {
             return live.ghost().into_iter().collect();
+        }
+        if self.page == Page::Gaps {
+            return self.body_at_home(grid).into_iter().collect();
         }
         let Some(made) = self.shown() else { return Vec::new() };
         let mut found = Vec::new();
@@ -588,14 +665,15 @@ impl Pace {
             let Some(home) = grid.first_cell(kind) else { continue };
             // On a track the way is laid from where the piece stands; on the map the run's own places count.
             let centre = book.geometry.centre(board.extent(), home);
-            let (at, claimed) = if self.on_map {
+            let (at, claimed) = if self.is_on_map(book) {
                 (WorldPoint { x: sample.x, y: sample.y }, sample.cell)
             } else {
                 let start = book.geometry.centre(board.extent(), Cell::new(0, 0));
                 let at = WorldPoint { x: centre.x + sample.x - start.x, y: centre.y + sample.y - start.y };
                 (at, Cell::new(home.column + sample.cell.column, home.row + sample.cell.row))
             };
-            found.push(Ghost { kind, at, claimed: Some(claimed), hides: Some(home) });
+            let size = run.body.as_ref().map(|body| body.size);
+            found.push(Ghost { kind, at, size, claimed: Some(claimed), hides: Some(home) });
         }
         found
     }

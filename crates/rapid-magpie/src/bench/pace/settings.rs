@@ -34,8 +34,8 @@ const OF_STEPS: [Row; 10] = [
     Row::Hold,
     Row::Axis,
     Row::Claim,
-    Row::Test,
     Row::Lean,
+    Row::Test,
 ];
 
 /// The rows of a free body.
