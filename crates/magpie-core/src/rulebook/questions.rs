@@ -98,6 +98,18 @@ impl Rulebook {
         self.aliases.iter().find(|(used, _)| used == key).map_or(input, |(_, named)| named)
     }
 
+    /// The heading for which a key makes all pieces of a kind ask; `None` where it makes them ask for no one step.
+    pub fn step_of_key(&self, kind: KindId, key: &Key) -> Option<Heading> {
+        let of_key = self.inputs.iter().filter(|rule| matches!(&rule.trigger, Trigger::Key(used) if used == key));
+        let mut actions = of_key.filter_map(|rule| rule.actions.first()?.first());
+        actions.find_map(|action| match action {
+            Action::Step { pieces: Pieces::Every(set, None), heading: HeadingWord::Compass(heading), times: 1 } => {
+                self.set(*set).contains(kind).then_some(*heading)
+            }
+            _ => None,
+        })
+    }
+
     /// The kinds that a control covers.
     pub fn controlled(&self) -> Vec<KindId> {
         let covers = |kind: &KindId| self.controls.iter().any(|control| self.set(control.who).contains(*kind));

@@ -3,6 +3,7 @@
 pub mod board;
 mod body;
 pub mod game;
+mod keys;
 pub mod marks;
 pub mod motion;
 pub mod painter;

@@ -8,10 +8,8 @@ use magpie_core::rulebook::{KindId, Rulebook};
 use magpie_core::space::exact::{as_written, nearest, pitches};
 use magpie_core::space::{Cell, Extent, Heading, WorldPoint};
 
-/// How long a refused piece leans, in ms.
-const LEAN: f64 = 160.0;
-/// How far, in cells.
-const REACH: f64 = 0.3;
+/// How far a refused piece leans, in cells.
+const REACH: f64 = 0.25;
 /// Turns with more moves than this are shown at once.
 const MOST: usize = 200;
 
@@ -75,9 +73,21 @@ impl Motion {
         }
         let refused = answers.iter().flat_map(|answer| &answer.requests).find(|request| !request.granted);
         if let Some((request, heading)) = refused.and_then(|request| Some((request, request.heading?))) {
-            ways.push(lean(book, extent, request.kind, request.from, heading));
+            ways.extend(lean(book, extent, request.kind, request.from, heading));
         }
         (!ways.is_empty() && ways.len() <= MOST).then_some(Self { ways, began: clock })
+    }
+
+    /// Whether a kind is on its way, or leans.
+    pub fn moves(&self, kind: KindId, clock: f64) -> bool {
+        self.ways.iter().any(|way| way.kind == kind && clock - self.began < way.after + way.ms)
+    }
+
+    /// The first way of a kind begins where it was drawn.
+    pub fn begin_at(&mut self, kind: KindId, drawn: WorldPoint) {
+        if let Some(way) = self.ways.iter_mut().find(|way| way.kind == kind) {
+            way.from = drawn;
+        }
     }
 
     /// Whether everything has come to its cell.
@@ -97,7 +107,7 @@ impl Motion {
             // Only the way under way of a piece is drawn; the cell it ends in stays empty until it is there.
             let waits = since < way.after;
             let share = match (way.leans, &way.settings.mode) {
-                (true, _) => (share * std::f64::consts::PI).sin() * REACH,
+                (true, _) => (1.0 - (1.0 - 2.0 * share).abs()) * REACH,
                 (false, Mode::Timed(_)) => nearest(&way.settings.easing.of(&as_written(share))),
                 (false, _) => share,
             };
@@ -115,12 +125,14 @@ impl Motion {
     }
 }
 
-fn lean(book: &Rulebook, extent: Extent, kind: KindId, from: Cell, heading: Heading) -> Way {
+/// A piece leans for as long as its pace says; `None` where it says nothing.
+fn lean(book: &Rulebook, extent: Extent, kind: KindId, from: Cell, heading: Heading) -> Option<Way> {
     let geometry = &book.geometry;
     let to = geometry.centre(extent, geometry.neighbour(from, heading));
     let settings = Settings::of_kind(book, kind);
     let at = geometry.centre(extent, from);
-    Way { kind, from: at, to, cell: from, after: 0.0, ms: LEAN, settings, leans: true }
+    let ms = nearest(&settings.lean.as_ref()?.value);
+    Some(Way { kind, from: at, to, cell: from, after: 0.0, ms, settings, leans: true })
 }
 
 /// How long a ring of a flood waits for the next one, in ms, at the usual speed.

@@ -2,9 +2,11 @@
 
 use super::Desk;
 use super::board::Ghost;
+use super::keys::Keys;
 use super::motion::{Motion, Spread};
 use super::real_time::RealTime;
 use magpie_core::input::Input;
+use magpie_core::rulebook::KindId;
 use magpie_core::space::WorldPoint;
 use std::time::Duration;
 
@@ -21,6 +23,8 @@ pub struct Time {
     pub played: bool,
     /// What is on its way between cells.
     pub motion: Option<Motion>,
+    /// Keys while a piece is on its way.
+    pub keys: Keys,
     /// A flood that is still spreading on the screen.
     pub spread: Option<Spread>,
 }
@@ -29,6 +33,7 @@ impl Time {
     /// Nothing is on its way any more.
     pub fn stop_motion(&mut self) {
         (self.motion, self.spread) = (None, None);
+        self.keys.forget();
     }
 }
 
@@ -107,12 +112,13 @@ impl Desk {
     pub fn toggle_smooth(&mut self) {
         self.time.smooth = !self.time.smooth;
         self.time.motion = None;
+        self.time.keys.forget();
         self.say(if self.time.smooth { "steps are drawn between cells" } else { "steps are drawn at once" });
     }
 
     /// What the last input moved is drawn on its way.
     pub(super) fn begin_motion(&mut self, input: &Input) {
-        self.time.stop_motion();
+        (self.time.motion, self.time.spread) = (None, None);
         let (true, Some(session)) = (self.time.smooth && *input != Input::Undo, &self.game.session) else {
             return;
         };
@@ -133,6 +139,24 @@ impl Desk {
         if self.time.spread.as_ref().is_some_and(|spread| spread.is_over(clock)) {
             self.time.spread = None;
         }
+        self.keys_pass();
+    }
+
+    /// Whether a kind is drawn on its way, or leans.
+    pub(super) fn is_on_its_way(&self, kind: KindId) -> bool {
+        self.time.motion.as_ref().is_some_and(|motion| motion.moves(kind, self.time.clock))
+    }
+
+    /// Where a kind is drawn on its way.
+    pub(super) fn drawn_at(&self, kind: KindId) -> Option<WorldPoint> {
+        self.on_their_way().into_iter().find(|ghost| ghost.kind == kind).map(|ghost| ghost.at)
+    }
+
+    /// The way of a kind begins where it was drawn.
+    pub(super) fn begin_at(&mut self, kind: KindId, drawn: Option<WorldPoint>) {
+        if let (Some(motion), Some(drawn)) = (&mut self.time.motion, drawn) {
+            motion.begin_at(kind, drawn);
+        }
     }
 
     /// Whether something is drawn on its way now.
@@ -143,7 +167,7 @@ impl Desk {
     /// How long nothing has to be drawn; `None` where nothing happens by itself.
     pub fn sleep(&self, frame: Duration) -> Option<Duration> {
         let glides = || self.game.grid().is_some_and(|grid| grid.between_cells().next().is_some());
-        if self.is_moving() || (self.time_runs() && glides()) {
+        if self.is_moving() || self.keys_want_time() || (self.time_runs() && glides()) {
             return Some(frame);
         }
         let session = self.game.session.as_ref().filter(|_| self.time_runs())?;

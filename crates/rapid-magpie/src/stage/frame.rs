@@ -21,6 +21,8 @@ use std::time::Duration;
 pub enum Ask {
     /// An input of the game.
     Play(Input),
+    /// A key of the game goes down; whether it repeats itself.
+    Press(Input, bool),
     /// Leave the workbench.
     Quit,
     /// The next bench, or with a negative number the one before.
@@ -229,6 +231,9 @@ impl Frame {
             return;
         }
         if event.kind == KeyEventKind::Release {
+            if let Some(input) = self.game_key(event) {
+                self.desk.release(&input);
+            }
             return;
         }
         // Alt reaches the workbench's own command on a key that the game uses; Shift with an arrow moves the cursor.
@@ -237,7 +242,7 @@ impl Frame {
             && !event.modifiers.contains(KeyModifiers::ALT)
             && let Some(input) = self.game_key(event)
         {
-            self.update(Message::Frame(Ask::Play(input)));
+            self.update(Message::Frame(Ask::Press(input, event.kind == KeyEventKind::Repeat)));
             return;
         }
         let stroke = Stroke::of(event);
@@ -349,7 +354,11 @@ impl Frame {
 
     fn ask(&mut self, ask: Ask) {
         match ask {
-            Ask::Play(input) => self.desk.play(&input),
+            Ask::Play(input) => {
+                self.desk.time.keys.forget();
+                self.desk.play(&input);
+            }
+            Ask::Press(input, is_repeat) => self.desk.press(&input, is_repeat),
             Ask::Quit => self.quit(),
             Ask::Suspend => self.orders.push(Order::Shell),
             Ask::Help => self.show(if self.page == Some(Page::Help) { None } else { Some(Page::Help) }),
@@ -476,7 +485,7 @@ impl Frame {
 
     /// Whether keys going up are worth asking for.
     pub fn is_live(&self) -> bool {
-        self.benches.is_live(self.front)
+        self.benches.is_live(self.front) || (self.desk.wants_releases() && self.benches.plays(self.front))
     }
 
     /// Offers the tapes of sessions that ended without leaving, one after the other.

@@ -4,6 +4,7 @@ use super::draw::key_sign;
 use crate::desk::Desk;
 use crate::ui::Hits;
 use crate::ui::theme::Theme;
+use crate::words::plain;
 use magpie_core::input::{Input, Key};
 use magpie_core::tape::Entry;
 use ratatui::buffer::Buffer;
@@ -67,6 +68,7 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
     let spoilt = desk.proven.as_ref().and_then(|proven| proven.spoilt);
     let tail = spoilt.map_or(tail.clone(), |at| format!("  † no way back from input {}{tail}", at + 1));
     let tail = if desk.unkept { format!("  not kept on disk{tail}") } else { tail };
+    let tail = desk.time.keys.told.as_ref().map_or(tail.clone(), |told| format!("  {}{tail}", plain(told)));
     let mut x = area.x + 1;
     buffer.set_string(x, area.y, "tape", theme.faint());
     x += 6;

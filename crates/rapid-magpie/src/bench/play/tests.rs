@@ -3,6 +3,7 @@ use crate::bench::Bench;
 use crate::bench::tests::Stand;
 use crate::desk::board::Finger;
 use crate::words::turn::{self as told, Detail};
+use magpie_core::input::{Input, Key};
 use magpie_core::space::Cell;
 use std::time::Duration;
 
@@ -51,6 +52,81 @@ fn a_turn_is_drawn_on_its_way_and_a_refused_one_leans() {
     assert_eq!(ghosts(&stand).len(), 2);
     stand.ask(Ask::Smooth).play("up");
     assert!(ghosts(&stand).is_empty());
+}
+
+/// A keeper in the middle of an empty room, whose steps take 100 ms.
+fn paced(clauses: &str) -> Stand<Play> {
+    let mut stand = Stand::<Play>::new(&format!(
+        "game \"Keys\"\ncell 8 px\nkinds\n  keeper K body\nmap \"M\"\n  _____\n  __K__\n  _____\ncontrol keeper with arrows\npace\n  \
+         timed 100 ms, {clauses}\n"
+    ));
+    stand.desk.time.smooth = true;
+    stand
+}
+
+/// Presses keys at their times, in ms; a `-` behind one lets it go.
+fn at(stand: &mut Stand<Play>, keys: &[(f64, &str)]) -> String {
+    for (clock, key) in keys {
+        stand.desk.tick(*clock);
+        match key.strip_suffix('-') {
+            Some(key) => stand.desk.release(&Input::Key(Key(key.into()))),
+            None if key.is_empty() => {}
+            None => stand.desk.press(&Input::Key(Key((*key).into())), false),
+        }
+    }
+    stand.tape()
+}
+
+#[test]
+fn a_key_pressed_on_the_way_is_dealt_with_as_the_pace_says_and_told() {
+    let told = |stand: &Stand<Play>| stand.desk.time.keys.told.clone().unwrap_or_default();
+    for (clauses, tape, words) in [
+        ("while moving ignored", "right", "up is ignored: keeper is on its way"),
+        ("while moving remembered", "right up", "up waits in place of down"),
+        ("while moving queued 1", "right down", "up is dropped: 1 presses wait already"),
+    ] {
+        let mut stand = paced(clauses);
+        at(&mut stand, &[(0.0, "right"), (40.0, "down"), (60.0, "up")]);
+        assert!(told(&stand).starts_with(words), "{clauses}: {}", told(&stand));
+        assert_eq!(at(&mut stand, &[(120.0, ""), (240.0, ""), (360.0, "")]), tape, "{clauses}");
+        assert!(!stand.desk.is_moving());
+    }
+    let mut obeyed = paced("while moving obeyed");
+    assert_eq!(at(&mut obeyed, &[(0.0, "right"), (50.0, "up")]), "right up");
+    assert!(told(&obeyed).contains("is given up for up"));
+    assert_eq!(ghosts(&obeyed)[0].at.x, 24.0, "it goes on from where it was drawn");
+    // `v` plays at once, and what waits is forgotten.
+    let mut at_once = paced("while moving ignored");
+    at(&mut at_once, &[(0.0, "right")]);
+    at_once.ask(Ask::Smooth);
+    assert_eq!(at(&mut at_once, &[(10.0, "up"), (20.0, "left")]), "right up left");
+}
+
+#[test]
+fn a_key_that_stays_down_goes_on_as_the_pace_says() {
+    let held = |clauses: &str, keys: &[(f64, &str)]| at(&mut paced(clauses), keys);
+    // The first release tells that the terminal tells them.
+    let keys = [(0.0, "up"), (20.0, "up-"), (200.0, "right"), (310.0, ""), (420.0, ""), (450.0, "right-"), (600.0, "")];
+    assert_eq!(held("hold continuous", &keys), "up right right", "the third is not asked: it would be refused");
+    assert_eq!(held("hold off", &keys), "up right");
+    assert_eq!(held("hold repeat after 105 ms every 500 ms", &keys), "up right right");
+    assert_eq!(held("hold latched", &keys[..4]), "up right right");
+    // Without releases a press is a tap.
+    assert_eq!(held("hold continuous", &[(0.0, "right"), (120.0, ""), (240.0, "")]), "right");
+}
+
+#[test]
+fn a_refused_press_leans_as_long_as_the_pace_says() {
+    let mut stiff = paced("while moving ignored");
+    assert_eq!(
+        at(&mut stiff, &[(0.0, "up"), (150.0, "up"), (151.0, "down")]),
+        "up up down",
+        "refused, and no time taken"
+    );
+    let mut leaning = paced("while moving ignored, lean 80 ms");
+    assert_eq!(at(&mut leaning, &[(0.0, "up"), (150.0, "up"), (190.0, "down")]), "up up");
+    assert_eq!(ghosts(&leaning)[0].at.y, 4.0 - 2.0, "a quarter of the way");
+    assert_eq!(at(&mut leaning, &[(240.0, "down")]), "up up down");
 }
 
 #[test]
