@@ -1,12 +1,16 @@
 //! Position over time: one curve a run, cell borders as rules, frames as dots.
 
 use crate::DrawError;
+use crate::board::{Layout, Written, draw_cell, laid_out, rims};
+use crate::limits::MOST_CELLS;
 use crate::palette::{ACCENT, AMBER, COPPER, FAINT, INK, PAPER, PLUM, RULE, Rgb, SLATE, TEXT, WRONG, mix};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
+use magpie_core::board::Board;
 use magpie_core::pace::{FrameState, TrackRun};
-use magpie_core::space::Heading;
+use magpie_core::rulebook::Rulebook;
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
+use magpie_core::space::{Cell, Heading, RowsFrom};
 use plotters::coord::ranged1d::{DefaultFormatting, KeyPointHint};
 use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
@@ -19,6 +23,8 @@ const LEFT: f64 = 86.0;
 const WIDTH: f64 = 760.0;
 const HEIGHT: f64 = 300.0;
 const LINE: f64 = 16.0;
+/// Room for the numbers on the rims of a board.
+const RIM: f64 = 26.0;
 /// Room under the chart for its times.
 const AXIS: f64 = 24.0;
 /// The chart is drawn in whole units: so many of them are one of the sheet's.
@@ -65,11 +71,13 @@ impl Axes {
     }
 }
 
-/// Draws runs into one chart, with what is to be said about them below.
+/// Draws runs into one chart, with what is to be said about them below; free bodies on a board have their way on it beside
+/// the chart.
 ///
 /// # Errors
-/// [`DrawError::Chart`] where the chart cannot be drawn.
-pub fn pace(title: &str, curves: &[Curve]) -> Result<Drawing, DrawError> {
+/// [`DrawError::Chart`] where the chart cannot be drawn, [`DrawError::TooLarge`] where the board has more cells than a
+/// drawing may have.
+pub fn pace(title: &str, curves: &[Curve], ground: Option<(&Rulebook, &Board)>) -> Result<Drawing, DrawError> {
     const COLOURS: [Rgb; 6] = [ACCENT, COPPER, PLUM, AMBER, SLATE, INK];
     let vertical = curves.first().is_some_and(|curve| curve.run.is_vertical());
     let place = along(vertical);
@@ -81,7 +89,11 @@ pub fn pace(title: &str, curves: &[Curve]) -> Result<Drawing, DrawError> {
     let axes = Axes { time, low: low - length / 2.0, high: high.max(low) + length / 2.0 };
     let notes: usize = curves.iter().map(|curve| 2 + curve.notes.len()).sum();
     let bottom = TOP + HEIGHT + 74.0;
-    let mut sheet = Sheet::new(title, LEFT + WIDTH + MARGIN, bottom + notes as f64 * LINE + MARGIN);
+    let ground = ground.filter(|_| curves.iter().any(|curve| curve.run.body.is_some()));
+    let beside = ground.map(|(book, board)| Beside::of(book, board)).transpose()?;
+    let (right, foot) = beside.as_ref().map_or((0.0, 0.0), Beside::room);
+    let height = (bottom + notes as f64 * LINE).max(foot) + MARGIN;
+    let mut sheet = Sheet::new(title, LEFT + WIDTH + right + MARGIN, height);
     sheet.text((MARGIN, MARGIN + 14.0), Anchor::Start, Type::new(17.0, TEXT).bold(), title);
     let axis = if vertical { "y" } else { "x" };
     let under = format!("{axis} of the piece's middle in px over time in ms; a rule stands at every border of a cell");
@@ -93,21 +105,33 @@ pub fn pace(title: &str, curves: &[Curve]) -> Result<Drawing, DrawError> {
     if let Some(curve) = curves.first() {
         keys(&mut sheet, &axes, curve.run);
     }
+    if let Some(beside) = &beside {
+        beside.draw(&mut sheet, &lines);
+    }
     let mut y = bottom;
     for (number, curve) in curves.iter().enumerate() {
         let colour = COLOURS[number % COLOURS.len()];
         sheet.disc((MARGIN + 6.0, y - 4.0), 5.0, colour);
         let figures = &curve.run.figures;
         let maybe = |number: Option<f64>, unit: &str| number.map_or("none".into(), |n| format!("{} {unit}", show(n)));
-        let words = format!(
-            "{} at {}: {} steps, {} a step, {} on average, {} px beside the cell at the end",
-            curve.run.name,
-            curve.label,
-            figures.steps,
-            maybe(figures.ms_per_step.as_ref().map(nearest), "ms"),
-            maybe(figures.mean_speed.as_ref().map(nearest), "px/s"),
-            show(nearest(&figures.error))
-        );
+        let words = match (figures.caught, figures.slid) {
+            (Some(caught), Some(slid)) => format!(
+                "{} at {}: {} borders passed, {} on average, caught at {caught} frames, past corners by slack at {slid}",
+                curve.run.name,
+                curve.label,
+                figures.steps,
+                maybe(figures.mean_speed.as_ref().map(nearest), "px/s"),
+            ),
+            _ => format!(
+                "{} at {}: {} steps, {} a step, {} on average, {} px beside the cell at the end",
+                curve.run.name,
+                curve.label,
+                figures.steps,
+                maybe(figures.ms_per_step.as_ref().map(nearest), "ms"),
+                maybe(figures.mean_speed.as_ref().map(nearest), "px/s"),
+                show(nearest(&figures.error))
+            ),
+        };
         sheet.text((MARGIN + 20.0, y), Anchor::Start, Type::new(11.5, TEXT), &words);
         y += LINE;
         sheet.text((MARGIN + 20.0, y), Anchor::Start, Type::new(10.0, FAINT), &curve.run.settings.words());
@@ -118,6 +142,77 @@ pub fn pace(title: &str, curves: &[Curve]) -> Result<Drawing, DrawError> {
         }
     }
     Ok(sheet.finish())
+}
+
+/// The board on which free bodies went, right of the chart.
+struct Beside<'a> {
+    book: &'a Rulebook,
+    board: &'a Board,
+    layout: Layout,
+    room: (f64, f64),
+}
+
+impl<'a> Beside<'a> {
+    fn of(book: &'a Rulebook, board: &'a Board) -> Result<Self, DrawError> {
+        let extent = board.extent();
+        if extent.cells() > MOST_CELLS {
+            return Err(DrawError::TooLarge(extent.cells()));
+        }
+        let (layout, room) = laid_out(book, extent, (LEFT + WIDTH + 2.0 * MARGIN + RIM, TOP + RIM));
+        Ok(Self { book, board, layout, room })
+    }
+
+    /// How far it reaches to the right of the chart, and down.
+    fn room(&self) -> (f64, f64) {
+        (self.room.0 + RIM + MARGIN, TOP + RIM + self.room.1)
+    }
+
+    /// Where a place of the world lies on the sheet.
+    fn place(&self, (x, y): (f64, f64)) -> (f64, f64) {
+        let (geometry, extent) = (&self.book.geometry, self.board.extent());
+        let (origin, pitch) = (geometry.corner_of_first(extent), geometry.pitch());
+        let row = geometry.row_sign() * (y - origin.y) / pitch.1;
+        let line = if geometry.rows == RowsFrom::Top { row } else { f64::from(extent.rows) - row };
+        let Layout { left, top, pitch: on_paper, .. } = self.layout;
+        (left + (x - origin.x) / pitch.0 * on_paper.0, top + line * on_paper.1)
+    }
+
+    /// Every body's way in its curve's colour, its box at the end of it, and the corners that caught it.
+    fn draw(&self, sheet: &mut Sheet, curves: &[(&TrackRun, Rgb)]) {
+        let extent = self.board.extent();
+        rims(sheet, self.book, self.board, &self.layout);
+        for line in 0..extent.rows {
+            let row = if self.book.geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
+            for column in 0..extent.columns {
+                let cell = Cell::new(i64::from(column), i64::from(row));
+                if let Some(id) = self.board.id(cell).filter(|id| !self.board.is_void(*id)) {
+                    draw_cell(sheet, self.book, self.board, id, self.layout.rect(column, line), Written::Nothing);
+                }
+            }
+        }
+        let pitch = self.book.geometry.pitch();
+        for (run, rgb) in curves {
+            let Some(body) = &run.body else { continue };
+            for pair in run.samples.windows(2) {
+                // A wrap or a leap is no way.
+                if (pair[1].x - pair[0].x).abs() <= pitch.0 && (pair[1].y - pair[0].y).abs() <= pitch.1 {
+                    let ends = [&pair[0], &pair[1]].map(|sample| self.place((sample.x, sample.y)));
+                    sheet.line(ends[0], ends[1], *rgb, 1.6);
+                }
+            }
+            if let Some(last) = run.samples.last() {
+                let corner =
+                    |x: f64, y: f64| self.place((last.x + x * body.size.0 / 2.0, last.y + y * body.size.1 / 2.0));
+                let corners = [corner(-1.0, -1.0), corner(1.0, -1.0), corner(1.0, 1.0), corner(-1.0, 1.0)];
+                for (at, from) in corners.iter().enumerate() {
+                    sheet.line(*from, corners[(at + 1) % 4], *rgb, 2.0);
+                }
+            }
+            for corner in &body.corners {
+                sheet.disc(self.place(corner.at), 4.5, WRONG);
+            }
+        }
+    }
 }
 
 /// Places between two, with a rule at every border of a cell.

@@ -4,6 +4,7 @@
 use crate::limits::MOST_SCENES;
 use crate::sheet::clean;
 use crate::{Curve, DrawError, Drawing, Scene, Written, board, meetings, pace, probe, proof, story};
+use magpie_core::grid::{Grid, Nobody};
 use magpie_core::pace::{Drive, Frames, Plan, Settings, TrackRun, notes, parse_keys, run};
 use magpie_core::proof::{Alone, Ask, Inputs, Limits, prove};
 use magpie_core::rulebook::{Rulebook, read_text};
@@ -105,7 +106,7 @@ fn pace_of(clauses: &str, keys: Option<&str>) -> Drawing {
         .zip(&told)
         .map(|(((_, run), label), notes)| Curve { run, label, notes })
         .collect();
-    pace("Pace", &curves).unwrap()
+    pace("Pace", &curves, None).unwrap()
 }
 
 #[test]
@@ -116,6 +117,27 @@ fn charts_are_drawn_as_before_and_say_what_is_wrong() {
     assert!(texts(&never).iter().any(|text| text.starts_with("never lands: 5 px a frame does not divide 24")));
     let tapped = pace_of("timed 60 ms", Some("0:down 200:up"));
     assert!(texts(&tapped).contains(&"down".to_owned()), "presses are named under the chart");
+}
+
+#[test]
+fn the_way_of_a_free_body_is_drawn_on_its_board() {
+    let source = "game \"P\"\ncell 24 px\nkinds\n  cart C body copper\n  wall # body\nmap \"M\"\n  ___#\n  C___\n  ___#\npace\n  \
+                  free 120 px/s, body 28 px\n";
+    let book = Arc::new(read_text(source, &|_| Err("none".into())).rulebook.unwrap());
+    let mut grid = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
+    let board = grid.board().clone();
+    let plan = Plan {
+        movers: vec![("cart".into(), Settings::of(&book.paces[0].settings))],
+        frames: Frames::rate("30").unwrap(),
+        keys: Drive::Keys(parse_keys("0:right+ 900:right-").unwrap()),
+        until: None,
+    };
+    let run = run(&plan, &book.geometry, board.extent(), Some(&mut grid)).unwrap().remove(0);
+    let told = notes(&run, &plan.frames);
+    let drawn = pace("Yard", &[Curve { run: &run, label: "30 fps", notes: &told }], Some((&book, &board))).unwrap();
+    golden("pace-free", &drawn);
+    let said = texts(&drawn).join("\n");
+    assert!(said.contains("caught at") && said.contains("24 px for a body of 28"), "{said}");
 }
 
 /// Every text of a drawing, in its order.

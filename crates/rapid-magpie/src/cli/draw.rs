@@ -10,7 +10,7 @@ use anyhow::bail;
 use clap::{Args, ValueEnum};
 use magpie_core::grid::Taken;
 use magpie_core::input::{Input, parse_inputs};
-use magpie_core::pace::{Drive, Frames, Plan, RunError, mover, movers, notes, parse_keys};
+use magpie_core::pace::{Drive, Frames, Plan, RunError, Settings, mover, movers, notes, parse_keys};
 use magpie_core::proof::{Ask, Inputs as Searched, Limits, has_win, prove};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::{Cell, Position, parse_position};
@@ -226,19 +226,29 @@ fn probe(book: &Rulebook, map: usize, at: Option<&str>) -> anyhow::Result<Drawin
 }
 
 /// One curve a frame rate and mover.
-fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undrawn> {
+fn pace(book: &std::sync::Arc<Rulebook>, map: usize, options: &Options) -> Result<Drawing, Undrawn> {
     let other = |error: anyhow::Error| Undrawn::Error(error);
     let kind = mover(book, options.kind.as_deref()).map_err(|error| other(error.into()))?;
-    let keys = match &options.keys {
+    // A free body shows what it is among the cells of a map.
+    let is_free = Settings::of_kind(book, kind).is_free();
+    let script = options.keys.as_deref().or(is_free.then_some(words::HELD));
+    let keys = match script {
         Some(text) => Drive::Keys(parse_keys(text).map_err(|error| other(error.into()))?),
         None => Drive::Usual(3),
     };
+    let mut session = Session::new(Start::map(book.clone(), map)).map_err(|error| other(error.into()))?;
+    let board = session.grid().board().clone();
     let movers = movers(book, kind, &keys).map_err(|error| other(error.into()))?;
     let mut runs = Vec::new();
     for fps in &options.fps {
         let frames = Frames::rate(fps.trim()).map_err(|error| other(error.into()))?;
         let plan = Plan { movers: movers.clone(), frames, keys: keys.clone(), until: None };
-        let made = magpie_core::pace::run(&plan, &book.geometry, book.maps[map].extent, None);
+        let extent = board.extent();
+        let made = if is_free {
+            session.grid_mut().trial(|grid| magpie_core::pace::run(&plan, &book.geometry, extent, Some(grid)))
+        } else {
+            magpie_core::pace::run(&plan, &book.geometry, extent, None)
+        };
         let made = made.map_err(|error| match error {
             RunError::TooLong => Undrawn::TooLong(error),
             error => other(error.into()),
@@ -249,7 +259,7 @@ fn pace(book: &Rulebook, map: usize, options: &Options) -> Result<Drawing, Undra
         }));
     }
     let curves: Vec<Curve> = runs.iter().map(|(label, run, notes)| Curve { run, label, notes }).collect();
-    magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves).map_err(undrawn)
+    magpie_draw::pace(&format!("{}: pace", plain(&book.title)), &curves, Some((book, &board))).map_err(undrawn)
 }
 
 /// A drawing as a file.

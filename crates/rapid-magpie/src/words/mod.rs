@@ -13,6 +13,9 @@ use magpie_core::space::{Cell, Extent, Position, WindowPoint, WorldPoint, show};
 use magpie_core::tape::Entry;
 use std::time::Duration;
 
+/// Keys of a run that says none: one held for a while.
+pub const HELD: &str = "0:right+ 700:right-";
+
 /// `1 mistake`, `2 mistakes`.
 pub fn counted(number: usize, what: &str) -> String {
     if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }

@@ -17,7 +17,7 @@ use crate::ui::line::{KEYS, Line, Typed};
 use crate::ui::pen::Pen;
 use crate::ui::tabs::{digits, tabs};
 use crate::ui::theme::Theme;
-use crate::words::frames_words;
+use crate::words::{HELD, frames_words};
 use crossterm::event::{KeyCode, KeyEvent, KeyEventKind};
 use live::Live;
 use magpie_core::grid::Grid;
@@ -371,9 +371,6 @@ impl Bench for Pace {
         self.changed.is_some()
     }
 }
-
-/// A key held for a while: what scripts begin with.
-const HELD: &str = "0:right+ 700:right-";
 
 /// Two keys, the second while the first step is under way: what the usual run never shows.
 const TWO_KEYS: &str = "0:right+ 80:down+ 420:right- 420:down-";
