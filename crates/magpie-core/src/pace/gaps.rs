@@ -526,8 +526,23 @@ impl<'a> Walk<'a> {
         ranges[axis] = (cell[axis] + lines.0, cell[axis] + lines.1);
         ranges[other] = (cell[other] + first, cell[other] + last);
         let all = self.shut[way].count(ranges[0], ranges[1]);
-        let own = (0..2).all(|axis| (ranges[axis].0..=ranges[axis].1).contains(&cell[axis]));
-        all - u32::from(own && all > 0 && self.shut[way].count((cell[0], cell[0]), (cell[1], cell[1])) > 0)
+        if all == 0 || self.shut[way].count((cell[0], cell[0]), (cell[1], cell[1])) == 0 {
+            return all;
+        }
+        // Round a board that wraps its own cell comes again.
+        let round = if way < 4 { self.yard.wraps[way] } else { self.yard.wraps == [true; 4] };
+        let own = [0, 1].map(|axis| {
+            let (first, last) =
+                (ranges[axis].0.max(self.from[axis]), ranges[axis].1.min(self.from[axis] + self.size[axis] - 1));
+            let count = self.yard.counts()[axis];
+            if round {
+                // How many of them are as far from it as the board is wide, or so many times.
+                ((last - cell[axis]).div_euclid(count) - (first - 1 - cell[axis]).div_euclid(count)).max(0)
+            } else {
+                i64::from((first..=last).contains(&cell[axis]))
+            }
+        });
+        all - (own[0] * own[1]) as u32
     }
 
     /// Whether nothing that blocks all four headings is overlapped in a place.

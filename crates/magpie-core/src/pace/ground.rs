@@ -1,7 +1,8 @@
 //! Whom a mover asks: an endless track, or a map.
 
 use crate::board::PieceId;
-use crate::grid::{Entry, Grid, Nobody};
+use crate::grid::{Entry, Grid, Recorder};
+use crate::rulebook::KindId;
 use crate::space::{Cell, Extent, Heading};
 
 /// Whom a mover asks.
@@ -20,6 +21,8 @@ pub(super) trait Ground {
     fn extent(&self) -> Option<Extent>;
     /// Whether the edge leads a mover to the far side.
     fn wraps(&self, mover: usize, heading: Heading) -> bool;
+    /// What requests have shoved since this was last asked: the kind, from where and to where.
+    fn take_shoved(&mut self) -> Vec<(KindId, Cell, Cell)>;
 }
 
 /// An endless track without rules, one for each mover.
@@ -59,6 +62,10 @@ impl Ground for Track {
     fn wraps(&self, _: usize, _: Heading) -> bool {
         false
     }
+
+    fn take_shoved(&mut self) -> Vec<(KindId, Cell, Cell)> {
+        Vec::new()
+    }
 }
 
 /// A map on which every step is a request.
@@ -66,6 +73,7 @@ pub(super) struct OnMap<'a> {
     pub grid: &'a mut Grid,
     pub pieces: Vec<PieceId>,
     pub last: Vec<Cell>,
+    pub shoved: Vec<(KindId, Cell, Cell)>,
 }
 
 impl Ground for OnMap<'_> {
@@ -78,7 +86,10 @@ impl Ground for OnMap<'_> {
         if self.is_gone(mover) {
             return false;
         }
-        let granted = self.grid.request(piece, heading, &mut Nobody);
+        let mut heard = Recorder::default();
+        let granted = self.grid.request(piece, heading, &mut heard);
+        let shoved = heard.answer.requests.iter().filter(|request| request.granted).flat_map(|request| &request.shoved);
+        self.shoved.extend(shoved.map(|shoved| (shoved.kind, shoved.from, shoved.to)));
         if let Some(cell) = self.grid.board().cell_of(piece) {
             self.last[mover] = self.grid.board().cell(cell);
         }
@@ -104,5 +115,9 @@ impl Ground for OnMap<'_> {
 
     fn wraps(&self, mover: usize, heading: Heading) -> bool {
         self.grid.wraps(self.pieces[mover], heading)
+    }
+
+    fn take_shoved(&mut self) -> Vec<(KindId, Cell, Cell)> {
+        std::mem::take(&mut self.shoved)
     }
 }

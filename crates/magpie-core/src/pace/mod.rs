@@ -22,7 +22,7 @@ pub use free::{BodyRun, Corner, body_size};
 pub use gaps::{Gap, Gaps, gaps, parse_body};
 pub use mover::{FrameState, KeyMark, Sample};
 pub use notes::notes;
-pub use run::{Drive, Frames, FramesError, Outcome, Plan, RunError, TrackRun, run};
+pub use run::{Drive, Frames, FramesError, Outcome, Plan, RunError, Shoved, TrackRun, run};
 pub use script::{KeyEvent, Keys, ScriptError, keys_text, parse_keys, with_key_at};
 pub use settings::{Amount, Arrival, AxisOrder, Easing, Hold, Mode, Moving, Settings};
 pub use sums::{Parting, parting};

@@ -9,7 +9,8 @@ use super::settings::{Hold, Mode, Moving, Settings, exact};
 use crate::board::PieceId;
 use crate::grid::Grid;
 use crate::limits::MOST_FRAMES;
-use crate::space::exact::{Fraction, centre, pitches};
+use crate::rulebook::KindId;
+use crate::space::exact::{Fraction, centre, nearest, pitches};
 use crate::space::{Cell, Extent, Geometry, Heading, YAxis};
 use num_traits::{One, Signed, Zero};
 use thiserror::Error;
@@ -167,6 +168,21 @@ pub struct TrackRun {
     pub length: Fraction,
     /// What a free body met; `None` in other modes.
     pub body: Option<BodyRun>,
+    /// What its requests have shoved, in the order of time.
+    pub shoved: Vec<Shoved>,
+}
+
+/// A piece that was shoved from cell to cell.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Shoved {
+    /// When, in ms.
+    pub t: f64,
+    /// Its kind.
+    pub kind: KindId,
+    /// Where it stood.
+    pub from: Cell,
+    /// Where it stands now.
+    pub to: Cell,
 }
 
 impl TrackRun {
@@ -229,7 +245,7 @@ pub fn run(
             }
             let cell = |piece: &PieceId| grid.board().cell_of(*piece).map(|cell| grid.board().cell(cell));
             let last = pieces.iter().map(|piece| cell(piece).unwrap_or(Cell::new(0, 0))).collect();
-            Runner::new(plan, geometry, extent, OnMap { grid, pieces, last }).run()
+            Runner::new(plan, geometry, extent, OnMap { grid, pieces, last, shoved: Vec::new() }).run()
         }
     }
 }
@@ -369,6 +385,8 @@ struct Runner<'a, G> {
     extent: Extent,
     ground: G,
     walkers: Vec<Walker>,
+    /// What each has shoved.
+    shoved: Vec<Vec<Shoved>>,
     /// The next event of the script.
     next: usize,
 }
@@ -387,7 +405,8 @@ impl<'a, G: Ground> Runner<'a, G> {
             Walker::Steps(Mover::new(number, settings.clone(), scale.clone(), (x, y), plan.keys.most_steps()))
         });
         let walkers = walkers.collect();
-        Self { plan, geometry, extent, ground, walkers, next: 0 }
+        let shoved = vec![Vec::new(); plan.movers.len()];
+        Self { plan, geometry, extent, ground, walkers, shoved, next: 0 }
     }
 
     fn run(mut self) -> Result<Vec<TrackRun>, RunError> {
@@ -406,6 +425,8 @@ impl<'a, G: Ground> Runner<'a, G> {
                 if !self.walkers[number].frame(&now, frame, &mut self.ground, most) {
                     return Err(RunError::TooLong);
                 }
+                let shoved = self.ground.take_shoved().into_iter();
+                self.shoved[number].extend(shoved.map(|(kind, from, to)| Shoved { t: nearest(&now), kind, from, to }));
             }
             if self.has_ended() || self.plan.until.as_ref().is_some_and(|until| now >= *until) {
                 return Ok(self.finish());
@@ -445,12 +466,14 @@ impl<'a, G: Ground> Runner<'a, G> {
     }
 
     fn finish(self) -> Vec<TrackRun> {
-        let Self { plan, geometry, extent, ground, walkers, .. } = self;
+        let Self { plan, geometry, extent, ground, walkers, mut shoved, .. } = self;
         let all = walkers.into_iter().zip(&plan.movers).enumerate();
         all.map(|(number, (walker, (name, settings)))| {
             let mover = match walker {
                 Walker::Steps(mover) => mover,
-                Walker::Free(body) => return body.finish(name, geometry),
+                Walker::Free(body) => {
+                    return TrackRun { shoved: std::mem::take(&mut shoved[number]), ..body.finish(name, geometry) };
+                }
             };
             let cell = ground.cell(number);
             let wanted = centre(geometry, extent, cell);
@@ -468,6 +491,7 @@ impl<'a, G: Ground> Runner<'a, G> {
                 lost: tally.lost.0,
                 length,
                 body: None,
+                shoved: std::mem::take(&mut shoved[number]),
             }
         })
         .collect()

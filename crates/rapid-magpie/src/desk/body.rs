@@ -42,18 +42,21 @@ impl Painter<'_> {
         };
         for place in area.positions() {
             let halves = [0, 1].map(|lower| inside(place.x, u32::from(place.y) * 2 + lower));
-            // The body is the background, so that there is no seam in it in any terminal.
-            let symbol = match halves {
-                [true, true] => " ",
-                [true, false] => "▄",
-                [false, true] => "▀",
+            // The lower half block alone reaches its edges in any terminal: as the ground below a body, or as the body.
+            let (symbol, is_ground) = match halves {
+                [true, true] => (" ", false),
+                [true, false] => ("▄", true),
+                [false, true] => ("▄", false),
                 [false, false] => continue,
             };
             let Some(cell) = buffer.cell_mut(place) else { continue };
-            let ground = cell.bg;
+            let (ground, body) = (cell.bg, self.theme.colour(colour));
             cell.set_symbol(symbol);
             if self.theme.has_colour() {
-                cell.set_fg(ground).set_bg(self.theme.colour(colour));
+                match (symbol, is_ground) {
+                    ("▄", false) => cell.set_fg(body).set_bg(ground),
+                    _ => cell.set_fg(ground).set_bg(body),
+                };
             } else {
                 cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
             }

@@ -47,6 +47,13 @@ fn duration(settings: &Settings, length: f64) -> f64 {
     }
 }
 
+/// The share of a step that is drawn so many ms after it began, its easing counted; 1 where it has ended.
+pub fn drawn_share(settings: &Settings, length: f64, ms: f64) -> f64 {
+    let all = duration(settings, length);
+    let share = if all > 0.0 { (ms / all).clamp(0.0, 1.0) } else { 1.0 };
+    if matches!(settings.mode, Mode::Timed(_)) { nearest(&settings.easing.of(&as_written(share))) } else { share }
+}
+
 impl Motion {
     /// The ways that the answers to an input show, begun at an instant; `None` where nothing moves.
     pub fn of(answers: &[Answer], book: &Rulebook, extent: Extent, clock: f64) -> Option<Self> {

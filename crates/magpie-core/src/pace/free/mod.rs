@@ -458,6 +458,7 @@ impl Body {
             conflicts: Vec::new(),
             given_up: 0,
             lost: Fraction::zero(),
+            shoved: Vec::new(),
         }
     }
 }

@@ -276,7 +276,7 @@ fn yards() -> impl Strategy<Value = Yard> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 400, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 500, ..ProptestConfig::default() })]
 
     /// Event by event a body comes to the same places as pixel by pixel.
     #[test]
@@ -333,7 +333,7 @@ fn squares(cells: &[Cell]) -> Vec<[i64; 2]> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 100, ..ProptestConfig::default() })]
 
     /// Where a body gets is where moves of single pixels lead.
     #[test]

@@ -57,7 +57,7 @@ pub fn render(pace: &Pace, book: &Rulebook, theme: Theme, area: Rect, buffer: &m
             ("← →", theme.waiting()),
         ]);
     }
-    at_cursor(pace, theme, &mut pen);
+    at_cursor(pace, book, theme, &mut pen);
     for note in pace.shown().map_or(&[][..], |made| made.notes.as_slice()).iter().take(4) {
         pen.wrapped("  ! ", note, theme.waiting());
     }
@@ -322,7 +322,7 @@ fn timeline(pace: &Pace, keys: &[Heading], left: u16, theme: Theme, pen: &mut Pe
     }
 }
 
-fn at_cursor(pace: &Pace, theme: Theme, pen: &mut Pen) {
+fn at_cursor(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
     if let Some(live) = &pace.live {
         let text = live.walked().map_or("press an arrow".into(), |run| {
             let figures = &run.figures;
@@ -341,6 +341,14 @@ fn at_cursor(pace: &Pace, theme: Theme, pen: &mut Pen) {
         return;
     }
     let (Some(run), Some(sample)) = (pace.run_in_front(), pace.frame_at_cursor()) else { return };
+    // Where the point lies by which its cell is found, where the kind has one of its own.
+    let (dx, dy) = book.hotspot_of(pace.kind(book));
+    let two = |number: f64| show((number * 100.0).round() / 100.0);
+    let hotspot = if (dx, dy) == (0.0, 0.0) {
+        String::new()
+    } else {
+        format!("   hotspot {}, {} px", two(sample.x + dx), two(sample.y + dy))
+    };
     pen.parts(&[
         ("  frame ", theme.faint()),
         (&pace.cursor.to_string(), theme.accent()),
@@ -355,6 +363,7 @@ fn at_cursor(pace: &Pace, theme: Theme, pen: &mut Pen) {
             theme.text(),
         ),
         (&format!("cell {},{} {}", sample.cell.column, sample.cell.row, sample.state.word()), theme.faint()),
+        (&hotspot, theme.faint()),
     ]);
 }
 

@@ -11,6 +11,7 @@ use super::{Bench, Effect, News, Raw};
 use crate::desk::Desk;
 use crate::desk::board::Ghost;
 use crate::desk::marks::{Mark, Marks, Truth};
+use crate::desk::motion::drawn_share;
 use crate::ui::Hits;
 use crate::ui::action::{Action, char, held, key, shift};
 use crate::ui::line::{KEYS, Line, Typed};
@@ -403,6 +404,27 @@ fn shut_marks(gaps: &Gaps, marks: Marks) -> Marks {
     Marks { truths: reached.chain(shut).collect(), cells: between.collect(), ..marks }
 }
 
+/// Pieces that a run has shoved, on their way at an instant by the pace of their kind.
+fn shoved_at(run: &TrackRun, grid: &Grid, t: f64) -> Vec<Ghost> {
+    let (book, extent) = (grid.book(), grid.board().extent());
+    let mut found: Vec<(Cell, Ghost)> = Vec::new();
+    for shoved in run.shoved.iter().filter(|shoved| shoved.t <= t) {
+        let [from, to] = [shoved.from, shoved.to].map(|cell| book.geometry.centre(extent, cell));
+        let length = (to.x - from.x).abs().max((to.y - from.y).abs());
+        let share = drawn_share(&Settings::of_kind(book, shoved.kind), length, t - shoved.t);
+        let at = WorldPoint { x: from.x + (to.x - from.x) * share, y: from.y + (to.y - from.y) * share };
+        match found.iter_mut().find(|(cell, ghost)| *cell == shoved.from && ghost.kind == shoved.kind) {
+            // It goes on from where it has been shoved to before.
+            Some((cell, ghost)) => (*cell, ghost.at) = (shoved.to, at),
+            None => {
+                let ghost = Ghost { kind: shoved.kind, at, size: None, claimed: None, hides: Some(shoved.from) };
+                found.push((shoved.to, ghost));
+            }
+        }
+    }
+    found.into_iter().map(|(_, ghost)| ghost).collect()
+}
+
 impl Pace {
     /// Whether what is run is run on the map: a body that nothing blocks shows nothing.
     fn is_on_map(&self, book: &Rulebook) -> bool {
@@ -671,6 +693,7 @@ impl Pace {
             };
             let size = run.body.as_ref().map(|body| body.size);
             found.push(Ghost { kind, at, size, claimed: Some(claimed), hides: Some(home) });
+            found.extend(shoved_at(run, grid, sample.t));
         }
         found
     }
