@@ -168,7 +168,7 @@ fn posts(body: &str) -> (Grid, Plan, PieceId) {
     for row in 0..64 {
         let glyph = |column: usize| match (column, row) {
             (1, 1) => 'C',
-            _ if (column * 7 + row * 11) % 23 == 0 && column % 3 != 1 => '#',
+            _ if (column * 7 + row * 11).is_multiple_of(23) && column % 3 != 1 => '#',
             _ => '_',
         };
         writeln!(source, "  {}", (0..64).map(glyph).collect::<String>()).unwrap();

@@ -4,6 +4,8 @@
 //! Along an axis a body meets something new only where its box comes to a line of cells, where its middle passes the middle
 //! of a cell, and at borders. Between these places all places are alike: a slot is one of them, or what lies between two.
 
+mod pairs;
+
 use super::free::body_size;
 use super::run::{FramesError, number};
 use super::settings::Settings;
@@ -13,6 +15,7 @@ use crate::rulebook::Rulebook;
 use crate::space::exact::{Fraction, as_written, pitches};
 use crate::space::{Cell, Extent, Heading};
 use num_traits::{One, Signed, ToPrimitive, Zero};
+use pairs::PairSearch;
 use std::collections::BTreeMap;
 
 /// Two cells with less room between them than a body needs.
@@ -160,7 +163,7 @@ fn slots(pitch: &Fraction, cell: &Fraction, body: &Fraction) -> Vec<Slot> {
         Slot {
             overlapped: (whole(first.floor()) + 1, whole(last.ceil()) - 1),
             touched: [touches(&first), touches(&last)],
-            further: (if at.is_positive() { 0 } else { -1 }, if at.is_negative() { 0 } else { 1 }),
+            further: (if at.is_positive() { 0 } else { -1 }, i64::from(!at.is_negative())),
         }
     };
     let mut found = Vec::new();
@@ -177,21 +180,21 @@ fn slots(pitch: &Fraction, cell: &Fraction, body: &Fraction) -> Vec<Slot> {
 struct Sums {
     from: [i64; 2],
     size: [i64; 2],
-    sums: Vec<u32>,
+    totals: Vec<u32>,
 }
 
 impl Sums {
     fn of(from: [i64; 2], size: [i64; 2], flag: impl Fn([i64; 2]) -> bool) -> Self {
         let wide = (size[0] + 1) as usize;
-        let mut sums = vec![0_u32; wide * (size[1] + 1) as usize];
+        let mut totals = vec![0_u32; wide * (size[1] + 1) as usize];
         for y in 0..size[1] as usize {
             let mut row = 0;
             for x in 0..size[0] as usize {
                 row += u32::from(flag([from[0] + x as i64, from[1] + y as i64]));
-                sums[(y + 1) * wide + x + 1] = sums[y * wide + x + 1] + row;
+                totals[(y + 1) * wide + x + 1] = totals[y * wide + x + 1] + row;
             }
         }
-        Self { from, size, sums }
+        Self { from, size, totals }
     }
 
     /// How many flags there are in columns and rows, both ends included.
@@ -203,7 +206,7 @@ impl Sums {
             return 0;
         }
         let wide = (self.size[0] + 1) as usize;
-        let at = |x: usize, y: usize| self.sums[y * wide + x];
+        let at = |x: usize, y: usize| self.totals[y * wide + x];
         at(right, bottom) + at(left, top) - at(left, bottom) - at(right, top)
     }
 }
@@ -394,91 +397,6 @@ impl Yard {
             (Fraction::from_integer(Clone::clone(side)) * Fraction::from_integer(times.into())).to_integer().to_u64()
         };
         Some([side(&sides[0])?, side(&sides[1])?])
-    }
-}
-
-/// Two cells on both sides of a way.
-struct PairSearch<'a> {
-    yard: &'a Yard,
-    axis: usize,
-    body: &'a [Fraction; 2],
-    /// The most columns or rows apart that leave less room than the body needs: along the way, and across it.
-    most: [i64; 2],
-}
-
-/// Two cells as row and column each, what is between them, and what lacks.
-type Pair = ([(i64, i64); 2], Fraction, Fraction);
-
-impl<'a> PairSearch<'a> {
-    fn of(yard: &'a Yard, body: &'a [Fraction; 2], axis: usize) -> Self {
-        let most = [axis, 1 - axis].map(|axis| {
-            let apart = ((&body[axis] + &yard.cell[axis]) / &yard.pitch[axis]).ceil() - Fraction::one();
-            apart.to_integer().to_i64().unwrap_or(i64::MAX).min(yard.counts()[axis] + 2)
-        });
-        Self { yard, axis, body, most }
-    }
-
-    /// The pair with the fewest columns plus rows apart, its line crossing the way of a step.
-    fn narrowest(&self, way: usize, from: [i64; 2], to: [i64; 2]) -> Option<Pair> {
-        let other = 1 - self.axis;
-        for apart in 2..=self.most[0] + self.most[1] {
-            let mut best: Option<((i64, i64), [(i64, i64); 2], i64)> = None;
-            for across in 2.max(apart - self.most[0])..=apart.min(self.most[1]) {
-                let along = apart - across;
-                for slope in if along == 0 { vec![0] } else { vec![-along, along] } {
-                    for before in 1..across {
-                        self.lines(way, (from, to), (across, slope, before), &mut best);
-                    }
-                }
-            }
-            if let Some((_, between, across)) = best {
-                let wide = Fraction::from_integer(across.into()) * &self.yard.pitch[other] - &self.yard.cell[other];
-                let short = &self.body[other] - &wide;
-                return Some((between, wide, short));
-            }
-        }
-        None
-    }
-
-    /// Pairs `across` apart over the way and `slope` along it, the first of them so many before the way.
-    fn lines(
-        &self,
-        way: usize,
-        (from, to): ([i64; 2], [i64; 2]),
-        (across, slope, before): (i64, i64, i64),
-        best: &mut Option<((i64, i64), [(i64, i64); 2], i64)>,
-    ) {
-        let (axis, other) = (self.axis, 1 - self.axis);
-        let sign = to[axis] - from[axis];
-        // The line crosses at first + slope × before / across, which lies from `from` to `to`.
-        let reach = slope.abs() + 1;
-        for shift in -reach..=reach {
-            let first = from[axis] + shift;
-            let crossing = (first - from[axis]) * across + slope * before;
-            let ahead = crossing * sign;
-            if !(0..=across).contains(&ahead) {
-                continue;
-            }
-            let square = |along: i64, beside: i64| {
-                let mut square = [0, 0];
-                (square[axis], square[other]) = (along, beside);
-                square
-            };
-            let pair = [square(first, from[other] - before), square(first + slope, from[other] - before + across)];
-            if !pair.iter().all(|square| self.yard.is_shut(way, *square)) {
-                continue;
-            }
-            let mut between = pair.map(|square| self.yard.cell(way, square)).map(|cell| (cell.row, cell.column));
-            between.sort_unstable();
-            // Of crossings over different distances the nearest to the cell entered, as a fraction of the way.
-            let key = (across - ahead, across);
-            let nearer = |(left, of): (i64, i64)| {
-                (key.0 * of).cmp(&(left * key.1)).then_with(|| between.cmp(&best.map_or(between, |best| best.1)))
-            };
-            if best.is_none_or(|(other, ..)| nearer(other).is_lt()) {
-                *best = Some((key, between, across));
-            }
-        }
     }
 }
 

@@ -23,8 +23,10 @@ fn cells(all: &[Cell]) -> Vec<(i64, i64)> {
     all.iter().map(|cell| (cell.column, cell.row)).collect()
 }
 
-/// Gaps as the cells between, the width and what lacks.
-fn told(found: &Gaps) -> Vec<(Vec<(i64, i64)>, f64, f64)> {
+/// A gap as the cells between, the width and what lacks.
+type Told = (Vec<(i64, i64)>, f64, f64);
+
+fn told(found: &Gaps) -> Vec<Told> {
     found.gaps.iter().map(|gap| (cells(&gap.between), nearest(&gap.wide), nearest(&gap.short))).collect()
 }
 

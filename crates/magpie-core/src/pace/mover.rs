@@ -1,10 +1,13 @@
 //! One piece that moves: its keys, its step under way, its place.
 
+mod lean;
+
 use super::ground::Ground;
 use super::settings::{Arrival, AxisOrder, Hold, Mode, Moving, Settings};
 use crate::limits::MOST_STEPS;
 use crate::space::exact::{Fraction, nearest};
 use crate::space::{Cell, Heading};
+use lean::Lean;
 use num_traits::{Signed, Zero};
 use std::collections::VecDeque;
 
@@ -132,15 +135,6 @@ pub(super) struct Step {
     pub drawn: Fraction,
     /// Presses that started it and have not been seen to move.
     waiting: Vec<usize>,
-}
-
-/// A piece leans against what refused it.
-#[derive(Clone, Debug)]
-struct Lean {
-    from: Point,
-    /// One pitch along the heading, in x and y.
-    way: Point,
-    began: Fraction,
 }
 
 /// What happened to one step.
@@ -415,36 +409,6 @@ impl Mover {
                 return true;
             }
         }
-    }
-
-    /// The lean under way goes on; false where none is, or where it ends at this frame.
-    fn leans_on(&mut self, now: &Fraction) -> bool {
-        let (Some(lean), Some(time)) = (&self.lean, &self.settings.lean) else {
-            return false;
-        };
-        let gone = (now - &lean.began) / &time.value;
-        let one = Fraction::from_integer(1.into());
-        if gone >= one {
-            self.at = lean.from.clone();
-            self.lean = None;
-            return false;
-        }
-        // A quarter of the way, there and back.
-        let two = Fraction::from_integer(2.into());
-        let share = (&one - (&one - two * gone).abs()) / Fraction::from_integer(4.into());
-        self.at = (&lean.from.0 + &lean.way.0 * &share, &lean.from.1 + &lean.way.1 * &share);
-        true
-    }
-
-    /// Nothing was granted: where a press was asked, the piece leans along the first request that it had part in.
-    fn lean_against(&mut self, now: &Fraction) {
-        let leans = self.settings.lean.is_some() && !self.granted_now;
-        let Some((heading, presses)) = self.pressed.take().filter(|_| leans) else {
-            return;
-        };
-        // Those are answered by the lean; what else was pressed is dealt with as while moving.
-        self.fresh.retain(|fresh| !presses.iter().any(|press| same(press, fresh)));
-        self.lean = Some(Lean { from: self.at.clone(), way: self.way(heading), began: now.clone() });
     }
 
     /// One pitch along a heading, in x and y.

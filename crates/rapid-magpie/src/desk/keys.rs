@@ -163,7 +163,7 @@ impl Desk {
     fn repeat(&mut self, paced: &Paced) {
         let clock = self.time.clock;
         let mut due = Vec::new();
-        for down in self.time.keys.down.iter_mut() {
+        for down in &mut self.time.keys.down {
             match &paced.settings.hold {
                 Hold::Repeat(_, every) if down.again.is_some_and(|again| again <= clock) => {
                     down.again = Some(clock + nearest(&every.value));
