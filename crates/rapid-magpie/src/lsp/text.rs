@@ -35,6 +35,8 @@ impl Encoding {
     pub fn length(self, text: &str) -> usize {
         match self {
             Self::Utf8 => text.len(),
+            // Most of a rulebook is ASCII, whose characters count one in each.
+            _ if text.is_ascii() => text.len(),
             Self::Utf16 => text.encode_utf16().count(),
             Self::Utf32 => text.chars().count(),
         }
