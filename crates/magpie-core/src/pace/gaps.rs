@@ -305,9 +305,8 @@ impl Yard {
 
     /// Where a body of some size gets.
     fn reach(&self, body: &[Fraction; 2]) -> Found {
-        let slots = [0, 1].map(|axis| slots(&self.pitch[axis], &self.cell[axis], &body[axis]));
-        let walk = Walk::of(self, &slots);
-        walk.run()
+        let slots = self.slots(body);
+        Walk::of(self, &slots).run()
     }
 
     /// What lacks for each step from where the box gets into where it does not.
@@ -359,44 +358,63 @@ impl Yard {
         found
     }
 
+    /// The same with nothing but the cells that block all four headings, and none that takes the piece away.
+    fn walls(&self) -> Self {
+        let solid = |at: usize| (0..4).all(|way| self.answers[way][at] == Entry::Shut);
+        let answer = |at: usize| if solid(at) { Entry::Shut } else { Entry::Open };
+        let answers: Vec<Entry> = (0..self.answers[0].len()).map(answer).collect();
+        let Self { extent, south, home, pitch, cell, wraps, void, .. } = self;
+        Self {
+            extent: *extent,
+            south: *south,
+            home: *home,
+            pitch: pitch.clone(),
+            cell: cell.clone(),
+            wraps: *wraps,
+            answers: std::array::from_fn(|_| answers.clone()),
+            void: void.clone(),
+        }
+    }
+
+    /// Whether a body fits and gets everywhere that whole steps get.
+    fn is_good(&self, body: &[Fraction; 2], steps: &[bool]) -> bool {
+        let slots = self.slots(body);
+        let walk = Walk::of(self, &slots);
+        walk.fits() && steps.iter().zip(walk.run().boxed).all(|(step, boxed)| !step || boxed)
+    }
+
+    fn slots(&self, body: &[Fraction; 2]) -> [Vec<Slot>; 2] {
+        [0, 1].map(|axis| slots(&self.pitch[axis], &self.cell[axis], &body[axis]))
+    }
+
     /// The greatest whole size in proportion that fits and leaves nothing shut.
+    ///
+    /// Among walls alone a smaller body gets wherever a larger one does, so that the largest is found by halving. What else
+    /// stands there may let a larger one into what it overlaps from the start: those are tried one by one.
     fn largest(&self, body: &[Fraction; 2], steps: &[bool]) -> Option<[u64; 2]> {
         let ratio = &body[0] / &body[1];
         let sides = [ratio.numer().clone(), ratio.denom().clone()];
         let sized = |times: u64| sides.each_ref().map(|side| Fraction::from_integer(side * times));
-        let good = |times: u64| {
-            let found = self.reach(&sized(times));
-            found.fits && steps.iter().zip(&found.boxed).all(|(step, boxed)| !step || *boxed)
-        };
         // Beyond twice the board a body overlaps all there is, however large it is.
         let most = [0, 1].map(|axis| {
             let all = Fraction::from_integer((2 * self.counts()[axis] + 4).into()) * &self.pitch[axis];
             (all / Fraction::from_integer(sides[axis].clone())).ceil().to_integer().to_u64().unwrap_or(u64::MAX)
         });
         let most = most[0].max(most[1]).max(1);
-        let fits = |times: u64| {
-            let slots = sized(times);
-            let slots = [0, 1].map(|axis| self::slots(&self.pitch[axis], &self.cell[axis], &slots[axis]));
-            Walk::of(self, &slots).fits()
-        };
-        if !good(1) || good(most) {
+        let walls = self.walls();
+        let among_walls = |times: u64| walls.is_good(&sized(times), steps);
+        if !among_walls(1) || self.is_good(&sized(most), steps) {
             return None;
         }
-        let last = |holds: &dyn Fn(u64) -> bool, below: u64| {
-            // It holds of the first and not of the last.
-            let (mut first, mut last) = (1, below);
-            while last - first > 1 {
-                let middle = first + (last - first) / 2;
-                if holds(middle) { first = middle } else { last = middle }
-            }
-            first
-        };
-        let below = if fits(most) { most } else { last(&fits, most) + 1 };
-        let times = last(&good, below);
-        let side = |side: &_| {
-            (Fraction::from_integer(Clone::clone(side)) * Fraction::from_integer(times.into())).to_integer().to_u64()
-        };
-        Some([side(&sides[0])?, side(&sides[1])?])
+        // It holds of the first and not of the last.
+        let (mut first, mut last) = (1, most);
+        while last - first > 1 {
+            let middle = first + (last - first) / 2;
+            if among_walls(middle) { first = middle } else { last = middle }
+        }
+        let times = (1..=first).rev().find(|times| self.is_good(&sized(*times), steps))?;
+        let [width, height] = sized(times).map(|side| side.to_integer().to_u64());
+        Some([width?, height?])
     }
 }
 

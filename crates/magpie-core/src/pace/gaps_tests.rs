@@ -85,3 +85,32 @@ fn without_anything_in_the_way_there_is_no_largest() {
     assert_eq!(none.largest, Some([16, 16]));
     assert!(parse_body("0x3").is_err() && parse_body("3x").is_err() && parse_body("1e3").is_err());
 }
+
+#[test]
+fn rows_may_count_from_the_bottom() {
+    let rows = ["...#..", ".C....", "...#..", "######"];
+    let found = |head: &str| {
+        let source = format!(
+            "game \"P\"\ncell 16 px\n{head}kinds\n  cart C body\n  wall # body\nmap \"M\"\n  {}\n",
+            rows.map(|row| row.replace('.', "_")).join("\n  ")
+        );
+        let book = Arc::new(read_text(&source, &|_| Err("none".into())).rulebook.unwrap());
+        let mut grid = Grid::new(book.clone(), 0, None, &mut Nobody).unwrap();
+        let piece = grid.first_piece(book.kind_of_name("cart").unwrap()).unwrap();
+        gaps(&mut grid, piece, Some(parse_body("20").unwrap()))
+    };
+    let turned = |all: &[Cell]| {
+        let mut cells: Vec<(i64, i64)> = all.iter().map(|cell| (3 - cell.row, cell.column)).collect();
+        cells.sort_unstable();
+        cells
+    };
+    let straight = |all: &[Cell]| all.iter().map(|cell| (cell.row, cell.column)).collect::<Vec<_>>();
+    let (top, bottom) = (found(""), found("rows from bottom\ny up\n"));
+    assert_eq!(turned(&bottom.cells), straight(&top.cells));
+    assert_eq!(turned(&bottom.shut), straight(&top.shut));
+    assert_eq!(
+        (told(&top), turned(&bottom.gaps[0].between)),
+        (vec![(vec![(3, 0), (3, 2)], 16.0, 4.0)], vec![(0, 3), (2, 3)])
+    );
+    assert_eq!(bottom.largest, top.largest);
+}

@@ -368,7 +368,14 @@ proptest! {
         {
             prop_assert!(good(&sized(1, largest)), "{:?} {}", largest, source);
         }
-        if fits && shut.is_empty() {
+        // Among walls alone a smaller body gets wherever a larger one does.
+        if yard.rows.iter().any(|row| row.contains('>')) {
+            let next = found.largest.map(|largest| largest.map(|side| side as i64));
+            for more in [2, 4].into_iter().filter(|_| yard.body[0] == yard.body[1]) {
+                let larger = next.map(|next| Yard { body: next.map(|side| side + more), ..yard.clone() });
+                prop_assert!(!larger.is_some_and(|larger| larger.body[0] % 2 == 0 && good(&larger)), "{:?} {}", next, source);
+            }
+        } else if fits && shut.is_empty() {
             prop_assert!(found.largest.is_none_or(|largest| largest[0] as i64 >= yard.body[0]), "{}", source);
         } else if let Some(largest) = found.largest {
             prop_assert!((largest[0] as i64) < yard.body[0], "{:?} {}", largest, source);

@@ -220,3 +220,29 @@ fn numbers_without_end_are_exact() {
     );
     assert_eq!(walk(&far, "59.94", "0:right+ 50:right- 100:down+ 150:down-").figures.presses, 2);
 }
+
+#[test]
+fn rows_and_y_count_either_way() {
+    let rows = &[".#..", "C..#", ".#..", "...."];
+    let keys = "0:up+ 150:up- 200:right+ 900:right- 900:down+ 2400:down- 2500:left+ 3000:left-";
+    let walked = |head: &str| {
+        walk(&yard(head, rows, "free 70 px/s, body 14 x 12 px, slack 8 px, lined up by 8 px", ""), "20", keys)
+    };
+    let usual = walked("");
+    assert!(states(&usual).contains(&"slid") && usual.figures.steps > 1, "{:?}", usual.figures);
+    for (head, y, from_bottom) in
+        [("y up\n", -1.0, false), ("rows from bottom\n", 1.0, true), ("y up\nrows from bottom\n", -1.0, true)]
+    {
+        let turned = walked(head);
+        assert_eq!(states(&turned), states(&usual), "{head}");
+        let moved = |run: &TrackRun, y: f64| -> Vec<(f64, f64)> {
+            run.samples.iter().map(|sample| (sample.x, y * (sample.y - run.samples[0].y))).collect()
+        };
+        assert_eq!(moved(&turned, y), moved(&usual, 1.0), "{head}");
+        let rows = |run: &TrackRun, turn: bool| -> Vec<i64> {
+            run.samples.iter().map(|sample| if turn { 3 - sample.cell.row } else { sample.cell.row }).collect()
+        };
+        assert_eq!(rows(&turned, from_bottom), rows(&usual, false), "{head}");
+        assert_eq!((turned.figures.caught, turned.figures.slid), (usual.figures.caught, usual.figures.slid));
+    }
+}
