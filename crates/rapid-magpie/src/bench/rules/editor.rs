@@ -94,11 +94,16 @@ impl Editor {
     /// The word of the language at the cursor, with what it means; within a clause, what that decides.
     fn meaning(&self) -> Option<(&str, String)> {
         let at = self.byte_at_cursor();
-        let (span, says) = self.now.word_at(at)?;
         let book = self.now.rulebook();
         let decided = book.zip(self.now.clause_at(at)).map(|(book, clause)| decided_by(book, clause).words(book));
-        let decided = decided.map_or(String::new(), |told| format!("  {}", told.join("; ")));
-        Some((&self.now.source()[span.start..span.end], format!("{says}{decided}")))
+        let decided = decided.map(|told| told.join("; "));
+        match (self.now.word_at(at), decided) {
+            (None, decided) => Some(("▸", decided?)),
+            (Some((span, says)), decided) => {
+                let decided = decided.map_or(String::new(), |told| format!("  {told}"));
+                Some((&self.now.source()[span.start..span.end], format!("{says}{decided}")))
+            }
+        }
     }
 
     /// The byte of the text before the cursor.
