@@ -477,14 +477,14 @@ impl Frame {
 
     /// How long nothing has to be drawn; `None` where nothing happens by itself.
     pub fn sleep(&self, frame: Duration) -> Option<Duration> {
-        let sleep = if self.is_live() { Some(frame) } else { self.desk.sleep(frame) };
+        let sleep = if self.benches.is_live(self.front) { Some(frame) } else { self.desk.sleep(frame) };
         let kept = self.keep.as_ref().and_then(Keeper::due);
         // The sooner of the two.
         sleep.into_iter().chain(kept).min()
     }
 
     /// Whether keys going up are worth asking for.
-    pub fn is_live(&self) -> bool {
+    pub fn wants_releases(&self) -> bool {
         self.benches.is_live(self.front) || (self.desk.wants_releases() && self.benches.plays(self.front))
     }
 

@@ -224,7 +224,7 @@ impl Loop<'_> {
                 next = if handled.elapsed() < BUSY { events.try_recv().ok() } else { None };
             }
             // Key releases are asked for only while they mean something.
-            if self.frame.is_live() != releases {
+            if self.frame.wants_releases() != releases {
                 releases = !releases;
                 terminal::report_releases(releases);
             }
