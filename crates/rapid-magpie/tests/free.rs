@@ -94,15 +94,3 @@ fn the_bench_shows_the_body_its_way_and_what_is_shut() {
     terminal.keys("1 Left Left 5");
     terminal.sees(&["a body of 34 x 32 px", "it gets everywhere"]);
 }
-
-#[test]
-fn play_tells_what_became_of_a_key_on_the_way() {
-    let source = "game \"Keys\"\ncell 8 px\nkinds\n  keeper K body\nmap \"M\"\n  _____\n  __K__\n  _____\ncontrol keeper with arrows\npace\n  \
-                  timed 900 ms, while moving ignored\n";
-    let terminal = Terminal::start(&[("keys.magpie", source)], "keys.magpie", (142, 42));
-    terminal.sees(&["Keys", "0 of 0"]);
-    terminal.keys("Right Up");
-    terminal.sees(&["up is ignored: keeper is on its way", "1 of 1"]);
-    terminal.keys("v Up");
-    terminal.sees(&["2 of 2"]);
-}

@@ -89,7 +89,8 @@ impl Desk {
 
     /// A press asks at once, or is dealt with as `while moving` says.
     fn pressed(&mut self, input: &Input, paced: &Paced) {
-        if !self.is_on_its_way(paced.kind) {
+        // Where no release is told a press is a turn at once: a hand that holds a key cannot be told from one that taps.
+        if !self.time.keys.releases_seen || !self.is_on_its_way(paced.kind) {
             return self.play(input);
         }
         let name = self.game.book().map_or(String::new(), |book| book.kind(paced.kind).name.clone());
