@@ -7,6 +7,7 @@
 mod pairs;
 
 use super::free::body_size;
+use super::ground::standing_for;
 use super::run::{FramesError, number};
 use super::settings::Settings;
 use crate::board::PieceId;
@@ -243,15 +244,9 @@ impl Yard {
         [0, if self.south < 0 { 1 - self.extent.rows as i64 } else { 0 }]
     }
 
-    /// A column and a row counted to the south as a cell: beyond an edge that wraps that of the far side, else the first one
-    /// outside.
+    /// A column and a row counted to the south as the cell that they stand for along a heading.
     fn cell(&self, way: usize, [column, south]: [i64; 2]) -> Cell {
-        let ([columns, rows], row) = (self.counts(), south * self.south);
-        if self.wraps[way] {
-            Cell::new(column.rem_euclid(columns), row.rem_euclid(rows))
-        } else {
-            Cell::new(column.clamp(-1, columns), row.clamp(-1, rows))
-        }
+        standing_for(self.extent, self.wraps[way], Cell::new(column, south * self.south))
     }
 
     fn answer(&self, way: usize, square: [i64; 2]) -> Entry {

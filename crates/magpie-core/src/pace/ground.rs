@@ -25,6 +25,17 @@ pub(super) trait Ground {
     fn take_shoved(&mut self) -> Vec<(KindId, Cell, Cell)>;
 }
 
+/// The cell that a place on a board or beyond its edge stands for: the far side where the edge wraps, else the first one
+/// outside for all beyond.
+pub(super) fn standing_for(extent: Extent, wraps: bool, cell: Cell) -> Cell {
+    let (columns, rows) = (i64::from(extent.columns), i64::from(extent.rows));
+    if wraps {
+        Cell::new(cell.column.rem_euclid(columns), cell.row.rem_euclid(rows))
+    } else {
+        Cell::new(cell.column.clamp(-1, columns), cell.row.clamp(-1, rows))
+    }
+}
+
 /// An endless track without rules, one for each mover.
 pub(super) struct Track {
     pub cells: Vec<Cell>,

@@ -1,6 +1,6 @@
 //! The way of a body among cells, from event to event (docs/model.md, section 12).
 
-use super::super::ground::Ground;
+use super::super::ground::{Ground, standing_for};
 use super::lattice::{Int, ZERO, floor, signed, times};
 use crate::limits::MOST_STEPS;
 use crate::space::{Cell, Heading};
@@ -47,6 +47,11 @@ pub(super) enum End {
 pub(super) const fn axis(heading: Heading) -> (usize, i64) {
     let (east, south) = heading.screen_step();
     if east != 0 { (0, east) } else { (1, south) }
+}
+
+/// The cell of a line across an axis, by its place in the line: column, and row counted to the south.
+pub(super) const fn crossing(axis: usize, line: i64, cell: i64) -> [i64; 2] {
+    if axis == 0 { [line, cell] } else { [cell, line] }
 }
 
 /// The two headings across a straight one, west and north first.
@@ -99,20 +104,15 @@ pub(super) struct Course<'a> {
 }
 
 impl Course<'_> {
-    /// The cell of the board that a column and a row counted to the south stand for: the far side where the edge wraps,
-    /// else the first one outside for all beyond.
+    /// The cell of the board that a column and a row counted to the south stand for.
     fn cell(&self, heading: Heading, [column, south]: [i64; 2]) -> Cell {
-        let row = south * self.sizes.south;
-        let Some(extent) = self.ground.extent() else {
-            return Cell::new(column, row);
-        };
-        let (columns, rows) = (i64::from(extent.columns), i64::from(extent.rows));
-        if (0..columns).contains(&column) && (0..rows).contains(&row) {
-            Cell::new(column, row)
-        } else if self.ground.wraps(self.mover, heading) {
-            Cell::new(column.rem_euclid(columns), row.rem_euclid(rows))
-        } else {
-            Cell::new(column.clamp(-1, columns), row.clamp(-1, rows))
+        let cell = Cell::new(column, south * self.sizes.south);
+        match self.ground.extent() {
+            // Only beyond the edge it matters whether that wraps.
+            Some(extent) if !extent.contains(cell) => {
+                standing_for(extent, self.ground.wraps(self.mover, heading), cell)
+            }
+            _ => cell,
         }
     }
 
@@ -144,8 +144,7 @@ impl Course<'_> {
         let (axis, _) = axis(heading);
         let other = 1 - axis;
         let cells = self.telling(heading, other, self.sizes.overlapped(other, at_across));
-        let square = |cell| if axis == 0 { [line, cell] } else { [cell, line] };
-        cells.filter(|cell| self.blocks(heading, spot.home, square(*cell))).collect()
+        cells.filter(|cell| self.blocks(heading, spot.home, crossing(axis, line, *cell))).collect()
     }
 
     /// The cells that the box overlaps already and that let no move along a heading begin.
@@ -159,7 +158,7 @@ impl Course<'_> {
         let mut found = Vec::new();
         for line in self.telling(heading, axis, ahead) {
             let cells = self.blocking(spot, heading, line, spot.at[1 - axis]);
-            found.extend(cells.into_iter().map(|cell| if axis == 0 { [line, cell] } else { [cell, line] }));
+            found.extend(cells.into_iter().map(|cell| crossing(axis, line, cell)));
         }
         found
     }

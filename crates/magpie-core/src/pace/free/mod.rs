@@ -16,7 +16,7 @@ use super::settings::{Amount, AxisOrder, Mode, Settings};
 use crate::limits::MOST_STEPS;
 use crate::space::exact::{Fraction, as_written, centre, nearest, pitches};
 use crate::space::{Cell, Extent, Geometry, Heading, YAxis};
-use course::{Course, End, Sizes, Spot, across, axis};
+use course::{Course, End, Sizes, Spot, across, axis, crossing};
 use lattice::{Int, Lattice, ZERO, floor, signed, times};
 use num_traits::{Signed, Zero};
 use std::collections::BTreeMap;
@@ -594,14 +594,13 @@ impl Asking<'_, '_> {
     fn hold(&mut self, key: Heading) -> Option<Hold> {
         let (along, _) = axis(key);
         let other = 1 - along;
-        let square = |line, cell| if along == 0 { [line, cell] } else { [cell, line] };
         let mut cells = self.course.holding(self.spot, key);
         let (mut around, mut past) = (Vec::new(), None);
         if cells.is_empty() {
             let line = self.course.touched(self.spot, key)?;
             let at = self.spot.at[other];
             let found = self.course.blocking(self.spot, key, line, at);
-            cells = found.into_iter().map(|cell| square(line, cell)).collect();
+            cells = found.into_iter().map(|cell| crossing(along, line, cell)).collect();
             // As far as a body that is to one side of its way could have to go.
             let sizes = self.course.sizes;
             let far = sizes.half_body[other] + sizes.half_body[other] + sizes.half_pitch[other];
@@ -610,7 +609,9 @@ impl Asking<'_, '_> {
                 let near = self.course.blocking(self.spot, key, line, at + signed(side, far));
                 let beside = near.into_iter().filter(|cell| (cell - self.spot.home[other]) * side > 0);
                 around.extend(
-                    beside.min_by_key(|cell| (cell - self.spot.home[other]).abs()).map(|cell| square(line, cell)),
+                    beside
+                        .min_by_key(|cell| (cell - self.spot.home[other]).abs())
+                        .map(|cell| crossing(along, line, cell)),
                 );
             }
         }
