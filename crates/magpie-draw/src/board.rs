@@ -52,7 +52,6 @@ pub fn board(book: &Rulebook, title: &str, board: &Board, written: Written) -> R
     if extent.cells() > MOST_CELLS {
         return Err(DrawError::TooLarge(extent.cells()));
     }
-    let geometry = &book.geometry;
     let (layout, (across, down)) = laid_out(book, extent, (MARGIN + RIM, MARGIN + HEAD + RIM));
     let kinds = kinds_seen(book, board);
     let width = (layout.left + across + MARGIN).max(MARGIN * 2.0 + LEGEND_WIDTH * 2.0);
@@ -62,14 +61,8 @@ pub fn board(book: &Rulebook, title: &str, board: &Board, written: Written) -> R
     let mut sheet = Sheet::new(title, width, height);
     head(&mut sheet, book, title, board);
     rims(&mut sheet, book, board, &layout);
-    for line in 0..extent.rows {
-        let row = if geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
-        for column in 0..extent.columns {
-            let cell = Cell::new(i64::from(column), i64::from(row));
-            if let Some(id) = board.id(cell).filter(|id| !board.is_void(*id)) {
-                draw_cell(&mut sheet, book, board, id, layout.rect(column, line), written);
-            }
-        }
+    for (_, id, rect) in seen_cells(book, board, &layout) {
+        draw_cell(&mut sheet, book, board, id, rect, written);
     }
     let top = layout.top + down + 28.0;
     for (at, kind) in kinds.iter().enumerate() {
@@ -77,6 +70,22 @@ pub fn board(book: &Rulebook, title: &str, board: &Board, written: Written) -> R
         legend(&mut sheet, book, *kind, (x, top + (at / in_line) as f64 * LEGEND_LINE));
     }
     Ok(sheet.finish())
+}
+
+/// The cells of a board line by line as it is seen, void left out, with where each lies on the paper.
+pub(crate) fn seen_cells<'a>(
+    book: &'a Rulebook,
+    board: &'a Board,
+    layout: &'a Layout,
+) -> impl Iterator<Item = (Cell, CellId, (f64, f64, f64, f64))> + 'a {
+    let extent = board.extent();
+    let places = (0..extent.rows).flat_map(move |line| (0..extent.columns).map(move |column| (column, line)));
+    places.filter_map(move |(column, line)| {
+        let row = if book.geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
+        let cell = Cell::new(i64::from(column), i64::from(row));
+        let id = board.id(cell).filter(|id| !board.is_void(*id))?;
+        Some((cell, id, layout.rect(column, line)))
+    })
 }
 
 /// Where the cells of a board lie whose first one has its corner here, and how much room they take.

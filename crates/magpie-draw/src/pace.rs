@@ -1,7 +1,7 @@
 //! Position over time: one curve a run, cell borders as rules, frames as dots.
 
 use crate::DrawError;
-use crate::board::{Layout, Written, draw_cell, laid_out, rims};
+use crate::board::{Layout, Written, draw_cell, laid_out, rims, seen_cells};
 use crate::limits::MOST_CELLS;
 use crate::palette::{ACCENT, AMBER, COPPER, FAINT, INK, PAPER, PLUM, RULE, Rgb, SLATE, TEXT, WRONG, mix};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
@@ -10,7 +10,7 @@ use magpie_core::pace::{FrameState, TrackRun};
 use magpie_core::rulebook::Rulebook;
 use magpie_core::space::exact::nearest;
 use magpie_core::space::show;
-use magpie_core::space::{Cell, Heading, RowsFrom};
+use magpie_core::space::{Heading, WorldPoint};
 use plotters::coord::ranged1d::{DefaultFormatting, KeyPointHint};
 use plotters::coord::types::RangedCoordf64;
 use plotters::prelude::*;
@@ -169,26 +169,16 @@ impl<'a> Beside<'a> {
 
     /// Where a place of the world lies on the sheet.
     fn place(&self, (x, y): (f64, f64)) -> (f64, f64) {
-        let (geometry, extent) = (&self.book.geometry, self.board.extent());
-        let (origin, pitch) = (geometry.corner_of_first(extent), geometry.pitch());
-        let row = geometry.row_sign() * (y - origin.y) / pitch.1;
-        let line = if geometry.rows == RowsFrom::Top { row } else { f64::from(extent.rows) - row };
-        let Layout { left, top, pitch: on_paper, .. } = self.layout;
-        (left + (x - origin.x) / pitch.0 * on_paper.0, top + line * on_paper.1)
+        let (across, down) = self.book.geometry.as_seen(self.board.extent(), WorldPoint { x, y });
+        let Layout { left, top, pitch, .. } = self.layout;
+        (left + across * pitch.0, top + down * pitch.1)
     }
 
     /// Every body's way in its curve's colour, its box at the end of it, and the corners that caught it.
     fn draw(&self, sheet: &mut Sheet, curves: &[(&TrackRun, Rgb)]) {
-        let extent = self.board.extent();
         rims(sheet, self.book, self.board, &self.layout);
-        for line in 0..extent.rows {
-            let row = if self.book.geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
-            for column in 0..extent.columns {
-                let cell = Cell::new(i64::from(column), i64::from(row));
-                if let Some(id) = self.board.id(cell).filter(|id| !self.board.is_void(*id)) {
-                    draw_cell(sheet, self.book, self.board, id, self.layout.rect(column, line), Written::Nothing);
-                }
-            }
+        for (_, id, rect) in seen_cells(self.book, self.board, &self.layout) {
+            draw_cell(sheet, self.book, self.board, id, rect, Written::Nothing);
         }
         let pitch = self.book.geometry.pitch();
         for (run, rgb) in curves {

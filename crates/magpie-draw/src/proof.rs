@@ -2,14 +2,14 @@
 //! how many states lie how deep.
 
 use crate::DrawError;
-use crate::board::{Written, draw_cell, laid_out, rims};
+use crate::board::{Written, draw_cell, laid_out, rims, seen_cells};
 use crate::limits::MOST_CELLS;
 use crate::palette::{ACCENT, FAINT, RULE, TEXT, WRONG};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use magpie_core::board::Board;
 use magpie_core::proof::Report;
 use magpie_core::rulebook::{KindId, Rulebook};
-use magpie_core::space::{Cell, RowsFrom};
+use magpie_core::space::Cell;
 use std::collections::HashSet;
 
 const MARGIN: f64 = 28.0;
@@ -49,23 +49,17 @@ pub fn proof(
     let all = |of: &[(KindId, Vec<Cell>)]| of.iter().flat_map(|(_, cells)| cells.clone()).collect::<HashSet<Cell>>();
     let (reached, dead) = (all(&report.cells), all(report.dead_cells.as_deref().unwrap_or_default()));
     let never: HashSet<Cell> = report.never.iter().flatten().copied().collect();
-    for line in 0..extent.rows {
-        let row = if book.geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
-        for column in 0..extent.columns {
-            let cell = Cell::new(i64::from(column), i64::from(row));
-            let Some(id) = board.id(cell).filter(|id| !board.is_void(*id)) else { continue };
-            let rect = layout.rect(column, line);
-            draw_cell(&mut sheet, book, board, id, rect, Written::Nothing);
-            if dead.contains(&cell) {
-                hatch(&mut sheet, rect);
-            }
-            let (x, y, w, _) = rect;
-            if reached.contains(&cell) {
-                sheet.disc((x + w - 8.0, y + 8.0), 3.5, ACCENT);
-            }
-            if never.contains(&cell) {
-                sheet.text((x + w - 8.0, y + 12.0), Anchor::Middle, Type::new(12.0, WRONG).bold(), "×");
-            }
+    for (cell, id, rect) in seen_cells(book, board, &layout) {
+        draw_cell(&mut sheet, book, board, id, rect, Written::Nothing);
+        if dead.contains(&cell) {
+            hatch(&mut sheet, rect);
+        }
+        let (x, y, w, _) = rect;
+        if reached.contains(&cell) {
+            sheet.disc((x + w - 8.0, y + 8.0), 3.5, ACCENT);
+        }
+        if never.contains(&cell) {
+            sheet.text((x + w - 8.0, y + 12.0), Anchor::Middle, Type::new(12.0, WRONG).bold(), "×");
         }
     }
     let y = layout.top + down + 28.0;

@@ -1,13 +1,12 @@
 //! A strip of boards along a tape, the deciding fact under each.
 
-use crate::board::{Written, draw_cell};
+use crate::board::{Written, draw_cell, seen_cells};
 use crate::limits::{MOST_SCENES, MOST_STORY_CELLS};
 use crate::palette::{ACCENT, FAINT, TEXT, WRONG};
 use crate::sheet::{Anchor, Drawing, Sheet, Type};
 use crate::{DrawError, board::Layout};
 use magpie_core::board::Board;
 use magpie_core::rulebook::Rulebook;
-use magpie_core::space::{Cell, RowsFrom};
 
 /// A board of the strip.
 #[derive(Clone, Debug)]
@@ -64,15 +63,8 @@ pub fn story(book: &Rulebook, title: &str, scenes: &[Scene]) -> Result<Drawing, 
         let name = if at == 0 { "start".to_owned() } else { format!("{at}  {}", scene.input) };
         sheet.text((x, y + 11.0), Anchor::Start, Type::new(11.0, colour).bold(), &name);
         let layout = Layout { left: x, top: y + 18.0, size, pitch: size };
-        let extent = scene.board.extent();
-        for line in 0..extent.rows {
-            let row = if geometry.rows == RowsFrom::Top { line } else { extent.rows - 1 - line };
-            for column in 0..extent.columns {
-                let cell = Cell::new(i64::from(column), i64::from(row));
-                if let Some(id) = scene.board.id(cell).filter(|id| !scene.board.is_void(*id)) {
-                    draw_cell(&mut sheet, book, &scene.board, id, layout.rect(column, line), Written::Nothing);
-                }
-            }
+        for (_, id, rect) in seen_cells(book, &scene.board, &layout) {
+            draw_cell(&mut sheet, book, &scene.board, id, rect, Written::Nothing);
         }
         let most = (wide / 5.6) as usize;
         for (number, part) in broken(&scene.fact, most).into_iter().take(FACT_LINES).enumerate() {

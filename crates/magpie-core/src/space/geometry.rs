@@ -163,6 +163,14 @@ impl Geometry {
         if (self.y == YAxis::Down) == (self.rows == RowsFrom::Top) { 1.0 } else { -1.0 }
     }
 
+    /// A place of the world in pitches to the right of the board's upper left corner and below it, as it is seen.
+    pub fn as_seen(&self, extent: Extent, at: WorldPoint) -> (f64, f64) {
+        let (origin, pitch) = (self.corner_of_first(extent), self.pitch());
+        let row = self.row_sign() * (at.y - origin.y) / pitch.1;
+        let down = if self.rows == RowsFrom::Top { row } else { f64::from(extent.rows) - row };
+        ((at.x - origin.x) / pitch.0, down)
+    }
+
     /// +1 where a step south is a step to the next row, else -1.
     pub const fn south(&self) -> i64 {
         match self.rows {

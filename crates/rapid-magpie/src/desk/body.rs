@@ -3,7 +3,7 @@
 use super::painter::Painter;
 use crate::ui::theme::{self, Theme};
 use magpie_core::rulebook::KindId;
-use magpie_core::space::{Extent, RowsFrom, WorldPoint};
+use magpie_core::space::{Extent, WorldPoint};
 use ratatui::buffer::Buffer;
 use ratatui::style::{Modifier, Style};
 use std::collections::BTreeMap;
@@ -14,13 +14,9 @@ const QUARTERS: [&str; 16] = [" ", "▘", "▝", "▀", "▖", "▌", "▞", "�
 impl Painter<'_> {
     /// A place of the world in characters and their halves, counted from the upper left of the screen.
     fn in_halves(&self, extent: Extent, at: WorldPoint) -> (f64, f64) {
-        let geometry = &self.book.geometry;
-        let (origin, pitch) = (geometry.corner_of_first(extent), geometry.pitch());
         let (w, h) = self.layout.size;
-        let across = (at.x - origin.x) / pitch.0 - f64::from(self.layout.first.0);
-        let row = geometry.row_sign() * (at.y - origin.y) / pitch.1;
-        let line = if geometry.rows == RowsFrom::Top { row } else { f64::from(extent.rows) - row };
-        let down = line - f64::from(self.layout.first.1);
+        let (across, down) = self.book.geometry.as_seen(extent, at);
+        let (across, down) = (across - f64::from(self.layout.first.0), down - f64::from(self.layout.first.1));
         (
             f64::from(self.layout.area.x) + across * f64::from(w),
             2.0 * (f64::from(self.layout.area.y) + down * f64::from(h)),

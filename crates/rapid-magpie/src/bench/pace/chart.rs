@@ -353,15 +353,8 @@ fn at_cursor(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
         ("  frame ", theme.faint()),
         (&pace.cursor.to_string(), theme.accent()),
         (&format!(" of {}   ", run.samples.len() - 1), theme.faint()),
-        (&format!("{} ms   ", show((sample.t * 100.0).round() / 100.0)), theme.text()),
-        (
-            &format!(
-                "{}, {} px   ",
-                show((sample.x * 100.0).round() / 100.0),
-                show((sample.y * 100.0).round() / 100.0)
-            ),
-            theme.text(),
-        ),
+        (&format!("{} ms   ", two(sample.t)), theme.text()),
+        (&format!("{}, {} px   ", two(sample.x), two(sample.y)), theme.text()),
         (&format!("cell {},{} {}", sample.cell.column, sample.cell.row, sample.state.word()), theme.faint()),
         (&hotspot, theme.faint()),
     ]);

@@ -114,26 +114,29 @@ pub fn gaps(pace: &Pace, book: &Rulebook, theme: Theme, pen: &mut Pen) {
         return;
     };
     pen.heading(&format!("{name}, a body of {}", size_words(&found.body)));
-    let line = |pen: &mut Pen, mark: &str, style, text: &str| pen.wrapped(mark, text, style);
     if !found.fits {
-        line(pen, "  ✗ ", theme.refused(), "it does not fit in the middle of its own cell");
+        pen.wrapped("  ✗ ", "it does not fit in the middle of its own cell", theme.refused());
     }
     if found.is_good() {
-        line(pen, "  ✓ ", theme.granted(), "it gets everywhere that whole steps get");
+        pen.wrapped("  ✓ ", "it gets everywhere that whole steps get", theme.granted());
     } else if !found.shut.is_empty() {
-        line(pen, "  ✗ ", theme.refused(), &format!("shut to it ({}): {}", "×", cells_words(&found.shut)));
+        pen.wrapped("  ✗ ", &format!("shut to it (×): {}", cells_words(&found.shut)), theme.refused());
     }
     for gap in &found.gaps {
-        line(pen, "  ! ", theme.waiting(), &gap_line(gap));
+        pen.wrapped("  ! ", &gap_line(gap), theme.waiting());
     }
-    line(pen, "  ▸ ", theme.text(), &largest_line(found));
+    pen.wrapped("  ▸ ", &largest_line(found), theme.text());
     pen.gap();
     pen.heading("as the map stands, for moves of any length, without slack");
-    line(pen, "  ", theme.faint(), &format!("its box gets into {}", cells_words(&found.cells)));
+    pen.wrapped("  ", &format!("its box gets into {}", cells_words(&found.cells)), theme.faint());
     if !found.beside.is_empty() {
-        line(pen, "  ", theme.faint(), &format!("of them its middle does not get into {}", cells_words(&found.beside)));
+        pen.wrapped(
+            "  ",
+            &format!("of them its middle does not get into {}", cells_words(&found.beside)),
+            theme.faint(),
+        );
     }
-    line(pen, "  ", theme.faint(), "Page 1 changes the body: its width and height, and what is told here follows.");
+    pen.wrapped("  ", "Page 1 changes the body: its width and height, and what is told here follows.", theme.faint());
 }
 
 /// The same sums exactly, in f64 and in f32.
