@@ -7,6 +7,10 @@ use serde_json::{Value, json};
 use std::path::Path;
 use support::{Terminal, demos, run};
 
+/// A keeper whose steps take a while.
+const SLOW: &str = "game \"Slow\"\ncell 8 px\nkinds\n  keeper K body\nmap \"M\"\n  ____\n  _K__\n  ____\n\
+                    control keeper with arrows\npace\n  timed 900 ms, while moving ignored\n";
+
 /// The hand cart of the towpath's shed.
 const CART: [&str; 4] = ["--kind", "handcart", "--map", "3"];
 
@@ -93,4 +97,15 @@ fn the_bench_shows_the_body_its_way_and_what_is_shut() {
     terminal.sees(&["a body of 34 x 34 px", "32 px, 2 too few"]);
     terminal.keys("1 Left Left 5");
     terminal.sees(&["a body of 34 x 32 px", "it gets everywhere"]);
+}
+
+#[test]
+fn play_tells_what_became_of_a_key_on_the_way() {
+    let terminal = Terminal::start(&[("slow.magpie", SLOW)], "slow.magpie", (142, 42));
+    terminal.sees(&["nothing has been asked yet"]);
+    terminal.keys("Right Up");
+    terminal.sees(&["up is ignored: keeper is on its way (`while moving ignored`, v plays at once)", "1 of 1"]);
+    terminal.keys("v Up");
+    terminal.sees(&["2 of 2"]);
+    terminal.sees_no("is ignored");
 }

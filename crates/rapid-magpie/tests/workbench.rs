@@ -11,6 +11,8 @@ const SIZE: (u16, u16) = (142, 42);
 fn loft() -> Terminal {
     let terminal = Terminal::start(&[("loft.magpie", LOFT)], "loft.magpie", SIZE);
     terminal.sees(&["Cog Loft", "nothing has been asked yet"]);
+    // The keys of the tests come faster than the apprentice walks.
+    terminal.keys("v");
     terminal
 }
 
@@ -189,7 +191,7 @@ fn stop_changed_to_shove_turns_the_ninth_input() {
     let map = line.replace("\n  #..c.:...#", "\n  #........#");
     let terminal = Terminal::start(&[("loft.magpie", &map)], "loft.magpie", SIZE);
     terminal.sees(&["Cog Loft"]);
-    terminal.keys("Up Down Up Down Left Right Right Right Right");
+    terminal.keys("v Up Down Up Down Left Right Right Right Right");
     terminal.sees(&["9 of 9", "REFUSED", "cog at 5,2 meets cog at 6,2: stop"]);
     let path = terminal.folder.path().join("loft.magpie");
     std::fs::write(path, map.replace("goods into goods: stop  ", "goods into goods: shove ")).unwrap();
@@ -509,12 +511,12 @@ fn terminal_cell(terminal: &Terminal, column: usize) -> (usize, usize) {
 #[test]
 fn whole_grid_rules_are_played_and_told() {
     let rack = demo("lantern-rack", "The long rack");
-    rack.keys("Left Left Left Up Up Enter");
+    rack.keys("v Left Left Left Up Up Enter");
     rack.sees(&["✓ rotate"]);
     rack.keys("Space");
     rack.sees(&["signal the bell hangs in the corner"]);
     let hawser = demo("hawser", "The basin");
-    hawser.keys("Right Right Right Right Left");
+    hawser.keys("v Right Right Right Right Left");
     hawser.sees(&["rings 1", "5 of 5"]);
     hawser.keys("k k");
     hawser.sees(&["rims count"]);

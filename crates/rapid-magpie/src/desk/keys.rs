@@ -23,20 +23,47 @@ struct Down {
 pub struct Keys {
     /// Presses that wait for the step to end, the oldest first.
     waiting: VecDeque<Input>,
-    /// The oldest first; only where the terminal tells releases.
+    /// The oldest first; asked only where the terminal tells releases.
     down: Vec<Down>,
     /// The last two keys pressed, the newest last.
     latched: Vec<(Input, Heading)>,
     /// Whether the terminal has told a release.
     releases_seen: bool,
     /// What became of the last press that was not played at once.
-    pub told: Option<String>,
+    told: Option<Told>,
+}
+
+/// What became of a press, in words.
+#[derive(Debug)]
+struct Told {
+    words: String,
+    /// Nothing is lost yet: the words no longer hold once the press is played.
+    waits: bool,
 }
 
 impl Keys {
-    /// Forgets every key.
+    /// Forgets every key; presses that waited are told.
     pub fn forget(&mut self) {
+        let waited: Vec<String> = self.waiting.iter().map(Input::to_string).collect();
         *self = Self { releases_seen: self.releases_seen, ..Self::default() };
+        if !waited.is_empty() {
+            self.tell(format!("dropped, though waiting: {}", waited.join(" ")));
+        }
+    }
+
+    /// What became of the last press that was not played at once.
+    pub fn told(&self) -> Option<&str> {
+        self.told.as_ref().map(|told| told.words.as_str())
+    }
+
+    fn tell(&mut self, words: String) {
+        self.told = Some(Told { words, waits: false });
+    }
+
+    /// A press waits; it is told until it is played.
+    fn wait(&mut self, input: &Input, until: &str) {
+        self.waiting.push_back(input.clone());
+        self.told = Some(Told { words: format!("{input} waits {until}"), waits: true });
     }
 }
 
@@ -89,37 +116,36 @@ impl Desk {
 
     /// A press asks at once, or is dealt with as `while moving` says.
     fn pressed(&mut self, input: &Input, paced: &Paced) {
-        // Where no release is told a press is a turn at once: a hand that holds a key cannot be told from one that taps.
-        if !self.time.keys.releases_seen || !self.is_on_its_way(paced.kind) {
+        if !self.is_on_its_way(paced.kind) {
             return self.play(input);
         }
         let name = self.game.book().map_or(String::new(), |book| book.kind(paced.kind).name.clone());
         let keys = &mut self.time.keys;
-        let told = match paced.settings.moving {
-            Moving::Ignored => format!("{input} is ignored: {name} is on its way (`while moving ignored`)"),
+        let why = |moving: &str| format!("(`while moving {moving}`, v plays at once)");
+        match paced.settings.moving {
+            Moving::Ignored => keys.tell(format!("{input} is ignored: {name} is on its way {}", why("ignored"))),
             Moving::Remembered => {
                 let before = keys.waiting.pop_front();
-                keys.waiting.push_back(input.clone());
-                match before.filter(|before| before != input) {
-                    Some(before) => format!("{input} waits in place of {before} (`while moving remembered`)"),
-                    None => format!("{input} waits for the step to end (`while moving remembered`)"),
+                keys.wait(input, &format!("for the step to end {}", why("remembered")));
+                if let Some(before) = before {
+                    let rest = if before == *input { "already" } else { "in its place" };
+                    keys.tell(format!("{before} is dropped: {input} waits {rest} {}", why("remembered")));
                 }
             }
             Moving::Queued(most) if (keys.waiting.len() as u64) < most => {
-                keys.waiting.push_back(input.clone());
-                format!("{input} waits behind {} (`while moving queued {most}`)", keys.waiting.len() - 1)
+                keys.wait(input, &format!("as {} of {most} {}", keys.waiting.len() + 1, why("queued")));
             }
-            Moving::Queued(most) => format!("{input} is dropped: {most} presses wait already"),
+            Moving::Queued(most) => {
+                keys.tell(format!("{input} is dropped: {most} wait already {}", why("queued")));
+            }
             Moving::Obeyed => {
                 let drawn = self.drawn_at(paced.kind);
                 self.play(input);
                 self.begin_at(paced.kind, drawn);
-                self.time.keys.told =
-                    Some(format!("the step under way is given up for {input} (`while moving obeyed`)"));
-                return;
+                let words = format!("the step under way is given up for {input} {}", why("obeyed"));
+                self.time.keys.tell(words);
             }
-        };
-        keys.told = Some(told);
+        }
     }
 
     /// A key of the player goes up.
@@ -140,7 +166,7 @@ impl Desk {
             return;
         }
         if let Some(input) = self.time.keys.waiting.pop_front() {
-            self.time.keys.told = None;
+            self.time.keys.told.take_if(|told| told.waits);
             return self.play(&input);
         }
         let keys = &self.time.keys;

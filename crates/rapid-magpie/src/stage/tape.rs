@@ -68,7 +68,12 @@ pub fn render(desk: &Desk, theme: Theme, area: Rect, buffer: &mut Buffer) -> Hit
     let spoilt = desk.proven.as_ref().and_then(|proven| proven.spoilt);
     let tail = spoilt.map_or(tail.clone(), |at| format!("  † no way back from input {}{tail}", at + 1));
     let tail = if desk.unkept { format!("  not kept on disk{tail}") } else { tail };
-    let tail = desk.time.keys.told.as_ref().map_or(tail.clone(), |told| format!("  {}{tail}", plain(told)));
+    // In a narrow window what became of a key is told without the reason, so that the tape stays in sight.
+    let shortened = |told: &str| match told.split_once(" (") {
+        Some((what, _)) if told.width() > usize::from(area.width) * 2 / 3 => what.to_owned(),
+        Some(_) | None => told.to_owned(),
+    };
+    let tail = desk.time.keys.told().map_or(tail.clone(), |told| format!("  {}{tail}", plain(&shortened(told))));
     let mut x = area.x + 1;
     buffer.set_string(x, area.y, "tape", theme.faint());
     x += 6;

@@ -61,8 +61,6 @@ fn paced(clauses: &str) -> Stand<Play> {
          timed 100 ms, {clauses}\n"
     ));
     stand.desk.time.smooth = true;
-    // The terminal tells releases.
-    stand.desk.release(&Input::Key(Key("act".into())));
     stand
 }
 
@@ -81,18 +79,29 @@ fn at(stand: &mut Stand<Play>, keys: &[(f64, &str)]) -> String {
 
 #[test]
 fn a_key_pressed_on_the_way_is_dealt_with_as_the_pace_says_and_told() {
-    let told = |stand: &Stand<Play>| stand.desk.time.keys.told.clone().unwrap_or_default();
+    let told = |stand: &Stand<Play>| stand.desk.time.keys.told().unwrap_or_default().to_owned();
     for (clauses, tape, words) in [
         ("while moving ignored", "right", "up is ignored: keeper is on its way"),
-        ("while moving remembered", "right up", "up waits in place of down"),
-        ("while moving queued 1", "right down", "up is dropped: 1 presses wait already"),
+        ("while moving remembered", "right up", "down is dropped: up waits in its place"),
+        ("while moving queued 1", "right down", "up is dropped: 1 wait already"),
     ] {
         let mut stand = paced(clauses);
         at(&mut stand, &[(0.0, "right"), (40.0, "down"), (60.0, "up")]);
         assert!(told(&stand).starts_with(words), "{clauses}: {}", told(&stand));
         assert_eq!(at(&mut stand, &[(120.0, ""), (240.0, ""), (360.0, "")]), tape, "{clauses}");
         assert!(!stand.desk.is_moving());
+        assert!(told(&stand).starts_with(words), "what is lost stays told until the next press: {}", told(&stand));
+        at(&mut stand, &[(400.0, "down")]);
+        assert_eq!(told(&stand), "");
     }
+    let mut waits = paced("while moving queued 2");
+    at(&mut waits, &[(0.0, "right"), (40.0, "down")]);
+    assert_eq!(told(&waits), "down waits as 1 of 2 (`while moving queued`, v plays at once)");
+    at(&mut waits, &[(120.0, "")]);
+    assert_eq!(told(&waits), "", "it is played");
+    at(&mut waits, &[(130.0, "up"), (140.0, "left")]);
+    waits.ask(Ask::Smooth);
+    assert_eq!(told(&waits), "dropped, though waiting: up left");
     let mut obeyed = paced("while moving obeyed");
     assert_eq!(at(&mut obeyed, &[(0.0, "right"), (50.0, "up")]), "right up");
     assert!(told(&obeyed).contains("is given up for up"));
@@ -112,6 +121,8 @@ fn a_key_that_stays_down_goes_on_as_the_pace_says() {
     assert_eq!(held("hold off", &keys), "up right");
     assert_eq!(held("hold repeat after 105 ms every 500 ms", &keys), "up right right");
     assert_eq!(held("hold latched", &keys[..4]), "up right right");
+    let never_let_go = [(0.0, "right"), (120.0, ""), (240.0, "")];
+    assert_eq!(held("hold continuous", &never_let_go), "right", "where no releases are told a press is a tap");
 }
 
 #[test]
