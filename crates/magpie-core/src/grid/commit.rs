@@ -90,7 +90,7 @@ impl Grid {
     }
 
     /// Commits what was planned, or does what a refusal does, and tells it.
-    fn carry_out<W: Watch>(&mut self, piece: PieceId, from: CellId, step: Step, watch: &mut W) -> Goes {
+    pub(super) fn carry_out<W: Watch>(&mut self, piece: PieceId, from: CellId, step: Step, watch: &mut W) -> Goes {
         let reason = self.plan.reason;
         let by = match (self.plan.carried, self.plan.falling) {
             (Some(_), _) => Asked::Carried,

@@ -19,7 +19,7 @@ pub(crate) struct Base {
     /// What stands in every slot, cell by cell, the layers of a cell beside each other.
     symbols: Vec<u32>,
     layers: u32,
-    reads: Reads,
+    pub(super) reads: Reads,
     moment: Moment,
     /// States hold more than slots and numbers: they are kept whole.
     pub whole: bool,
@@ -41,9 +41,12 @@ impl Kept {
 pub(crate) struct Scratch {
     /// The slots that differ in the state that was gone to by its key, and what they hold.
     loaded: Vec<(u32, u32)>,
+    /// Where in its key the numbers begin.
+    numbers: usize,
     cells: Vec<u32>,
     leaving: Vec<(u32, PieceId)>,
     entries: Vec<(u32, u32)>,
+    touched: Vec<(u32, u32)>,
     moves: Vec<(PieceId, CellId)>,
 }
 
@@ -54,6 +57,17 @@ fn write(mut number: u64, into: &mut Vec<u8>) {
         number >>= 7;
     }
     into.push(number as u8);
+}
+
+/// Slots that differ, in their order, and what stands there.
+fn write_entries(entries: &[(u32, u32)], into: &mut Vec<u8>) {
+    write(entries.len() as u64, into);
+    let mut before = 0;
+    for (slot, now) in entries {
+        write(u64::from(slot - before), into);
+        write(u64::from(*now), into);
+        before = *slot;
+    }
 }
 
 /// Numbers read back.
@@ -130,6 +144,47 @@ impl Base {
     /// What stands in a slot of the base.
     pub fn kind_at(&self, cell: usize, layer: u8) -> Option<KindId> {
         kind_of(self.symbols[cell * self.layers as usize + usize::from(layer)])
+    }
+}
+
+impl Scratch {
+    /// The state that was gone to by its key, with pieces of so many layers moved from cell to cell, as bytes.
+    pub(super) fn pack_moves(
+        &mut self,
+        base: &Base,
+        own: &[u8],
+        moves: impl Iterator<Item = (CellId, CellId, u8, (KindId, Option<Heading>))> + Clone,
+        into: &mut Vec<u8>,
+    ) {
+        let Self { loaded, numbers, touched, entries, .. } = self;
+        let slot = |cell: CellId, layer: u8| cell.0 * base.layers + u32::from(layer);
+        touched.clear();
+        touched.extend(moves.clone().map(|(from, _, layer, _)| (slot(from, layer), 0)));
+        for (_, to, layer, stands) in moves {
+            let (slot, now) = (slot(to, layer), symbol(Some(stands), &base.reads));
+            match touched.iter_mut().find(|(left, _)| *left == slot) {
+                Some((_, left)) => *left = now,
+                None => touched.push((slot, now)),
+            }
+        }
+        touched.sort_unstable();
+        entries.clear();
+        let mut rest = loaded.as_slice();
+        for (slot, now) in touched.iter() {
+            let kept = rest.iter().take_while(|(other, _)| other < slot).count();
+            entries.extend_from_slice(&rest[..kept]);
+            rest = &rest[kept..];
+            if rest.first().is_some_and(|(other, _)| other == slot) {
+                rest = &rest[1..];
+            }
+            if *now != base.symbols[*slot as usize] {
+                entries.push((*slot, *now));
+            }
+        }
+        entries.extend_from_slice(rest);
+        into.clear();
+        write_entries(entries, into);
+        into.extend_from_slice(&own[*numbers..]);
     }
 }
 
@@ -245,13 +300,7 @@ impl Grid {
 
     fn pack_entries(&self, base: &Base, entries: &[(u32, u32)], into: &mut Vec<u8>) {
         into.clear();
-        write(entries.len() as u64, into);
-        let mut before = 0;
-        for (slot, now) in entries {
-            write(u64::from(slot - before), into);
-            write(u64::from(*now), into);
-            before = *slot;
-        }
+        write_entries(entries, into);
         if base.whole {
             self.pack_bonds(base, into);
         }
@@ -305,7 +354,7 @@ impl Grid {
         self.bytes_left = 0;
         self.take_back(base.moment);
         let mut reader = Reader(key);
-        let Scratch { loaded: entries, leaving, moves, .. } = scratch;
+        let Scratch { loaded: entries, numbers, leaving, moves, .. } = scratch;
         leaving.clear();
         entries.clear();
         moves.clear();
@@ -315,6 +364,7 @@ impl Grid {
             let now = reader.number() as u32;
             entries.push((slot, now));
         }
+        *numbers = key.len() - reader.0.len();
         let board = &mut self.state.board;
         // Who stands otherwise in the base leaves: to where one of its kind is to stand, or the board.
         for (slot, _) in entries.iter() {

@@ -275,18 +275,33 @@ impl Grid {
     }
 
     fn turn<W: Watch>(&mut self, cause: Cause, watch: &mut W) {
+        let about = |at: &usize| self.is_about(&self.book.inputs[*at].trigger, cause);
+        let rules: Rules = (0..self.book.inputs.len()).filter(about).collect();
+        let by_itself = matches!(cause, Cause::Timer(_) | Cause::Glide);
+        self.turn_of(cause.touch(), by_itself, watch, |grid, watch| {
+            if matches!(cause, Cause::Glide) {
+                grid.glide(watch)?;
+            }
+            grid.fire(&rules, &Context::default(), watch)
+        });
+    }
+
+    /// A turn that begins with what is done there, and then goes on as every turn does.
+    pub(super) fn turn_of<W: Watch>(
+        &mut self,
+        touch: Option<Touch>,
+        by_itself: bool,
+        watch: &mut W,
+        act: impl FnOnce(&mut Self, &mut W) -> Goes,
+    ) {
         if self.state.small.outcome == Some(Ended::NeverSettles) {
             self.state.small.outcome = None;
         }
         let before = self.moment();
-        self.turn = Turn { touch: cause.touch(), ..Turn::default() };
+        self.turn = Turn { touch, ..Turn::default() };
         self.state.small.turns += 1;
         let number = self.state.small.turns;
-        let about = |at: &usize| self.is_about(&self.book.inputs[*at].trigger, cause);
-        let rules: Rules = (0..self.book.inputs.len()).filter(about).collect();
-        let glided = if matches!(cause, Cause::Glide) { self.glide(watch) } else { Ok(()) };
-        let by_itself = matches!(cause, Cause::Timer(_) | Cause::Glide);
-        let flow = glided.and_then(|()| self.act_and_settle(&rules, by_itself, watch));
+        let flow = act(self, watch).and_then(|()| self.settle_and_judge(by_itself, watch));
         self.turn.touch = None;
         self.start_gliders();
         match flow {
@@ -313,8 +328,8 @@ impl Grid {
         }
     }
 
-    fn act_and_settle<W: Watch>(&mut self, rules: &[usize], by_itself: bool, watch: &mut W) -> Goes {
-        self.fire(rules, &Context::default(), watch)?;
+    /// What follows what a turn began with.
+    fn settle_and_judge<W: Watch>(&mut self, by_itself: bool, watch: &mut W) -> Goes {
         // Moves and `each turn` belong to inputs.
         if self.turn.granted && !by_itself {
             self.state.small.moves += 1;

@@ -3,7 +3,7 @@
 use super::host::Host;
 use super::inputs::{Inputs, Tried};
 use super::store::Known;
-use crate::grid::{Base, Ended, Fired, Grid, Kept, Scratch, Taken, Watch};
+use crate::grid::{Base, Ended, Fired, Foreseen, Foresight, Grid, Kept, Scratch, Taken, Watch};
 use crate::rulebook::{KindId, Reads, Rulebook};
 use std::collections::VecDeque;
 
@@ -159,6 +159,10 @@ pub(super) struct Worker {
     pub base: Base,
     pub scratch: Scratch,
     key: Vec<u8>,
+    /// Of inputs whose turns can be told before they are played.
+    pub foresights: Vec<Option<Foresight>>,
+    /// The state at hand ends with any turn.
+    is_to_end: bool,
     pub uses: Uses,
     /// Kinds of which a piece has been moved.
     pub moved: Vec<bool>,
@@ -171,15 +175,22 @@ pub(super) struct Worker {
 }
 
 impl Worker {
-    pub fn new(start: &Grid, reads: &Reads) -> Self {
+    pub fn new(start: &Grid, inputs: &Inputs, reads: &Reads) -> Self {
         let mut grid = start.fork_apart();
         let base = grid.base(reads);
+        let foresight = |tried: &Tried| match tried {
+            Tried::Input(input) if !base.whole => grid.foresight(&base, input),
+            Tried::Input(_) | Tried::Wait => None,
+        };
+        let foresights = inputs.tried.iter().map(foresight).collect();
         let (uses, moved) = (Uses::new(start.book()), vec![false; start.book().kinds.len()]);
         Self {
             grid,
             base,
             scratch: Scratch::default(),
             key: Vec::new(),
+            foresights,
+            is_to_end: false,
             uses,
             moved,
             events: Vec::new(),
@@ -240,6 +251,7 @@ impl Worker {
                         Some(kept) => self.grid.go_to(kept),
                         None => self.grid.load(&self.base, own, &mut self.scratch),
                     }
+                    self.is_to_end = self.grid.is_to_end();
                 }
                 self.attempt(*task, input, &inputs.tried[input as usize], own, known, promises);
             }
@@ -248,28 +260,49 @@ impl Worker {
 
     /// Tries an input in the state that the game is in, and takes it back.
     fn attempt(&mut self, task: Task, input: u32, tried: &Tried, own: &[u8], known: &Known, promises: &[usize]) {
-        let Self { grid, uses, events, moved, base, scratch, key, fresh, keys, .. } = self;
+        let Self { grid, uses, events, base, scratch, key, foresights, .. } = self;
         let mut add = |came| events.push(Event { state: task.state, input, came });
-        uses.never_settled = false;
-        let taken = match tried {
-            Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
-            Tried::Wait => {
-                let each = |grid: &Grid| {
-                    promises
-                        .iter()
-                        .filter(|promise| grid.breaks(**promise))
-                        .for_each(|promise| add(Came::Broken(*promise)));
-                };
-                grid.pass_to_next(uses, each).is_some()
+        let foresight = foresights[input as usize].as_ref().filter(|_| !self.is_to_end);
+        let foreseen =
+            foresight.map_or(Foreseen::Unclear, |foresight| grid.foresee(foresight, (base, own), scratch, key, uses));
+        match (foreseen, foresight) {
+            (Foreseen::Nothing, _) => return,
+            (Foreseen::Moves(piece), Some(foresight)) => {
+                grid.foreseen_kinds(|KindId(kind)| self.moved[usize::from(kind)] = true);
+                if key.as_slice() == own {
+                    return;
+                }
+                let hash = known.hash(key);
+                if let Some(state) = known.find(hash, key) {
+                    return add(Came::To(state));
+                }
+                if grid.come_true(foresight, piece, uses) {
+                    self.is_new(task, input, hash, promises);
+                    self.grid.undo();
+                    return;
+                }
             }
-        };
-        if !taken {
-            return;
+            (Foreseen::Moves(_) | Foreseen::Unclear, _) => {
+                uses.never_settled = false;
+                let taken = match tried {
+                    Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
+                    Tried::Wait => {
+                        let each = |grid: &Grid| {
+                            let broken = promises.iter().filter(|promise| grid.breaks(**promise));
+                            broken.for_each(|promise| add(Came::Broken(*promise)));
+                        };
+                        grid.pass_to_next(uses, each).is_some()
+                    }
+                };
+                if !taken {
+                    return;
+                }
+                if uses.never_settled {
+                    add(Came::NeverSettled);
+                }
+            }
         }
-        if uses.never_settled {
-            add(Came::NeverSettled);
-        }
-        grid.moved_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
+        grid.moved_kinds(|KindId(kind)| self.moved[usize::from(kind)] = true);
         let is_as_before = grid.is_as_before(base);
         if !is_as_before {
             grid.pack(base, scratch, key);
@@ -278,18 +311,23 @@ impl Worker {
             let hash = known.hash(key);
             match known.find(hash, key) {
                 Some(state) => add(Came::To(state)),
-                None => {
-                    fresh.push(Fresh { hash, start: keys.len(), length: key.len() });
-                    keys.extend_from_slice(key);
-                    let end = End::of(grid);
-                    let kept = (base.whole && end == End::Open).then(|| grid.keep());
-                    add(Came::New { fresh: fresh.len() - 1, end, kept });
-                    for promise in promises.iter().filter(|promise| grid.breaks(**promise)) {
-                        add(Came::BrokenThere(*promise));
-                    }
-                }
+                None => self.is_new(task, input, hash, promises),
             }
         }
-        grid.undo();
+        self.grid.undo();
+    }
+
+    /// Notes that the game is in a state that was not known, whose key was packed last.
+    fn is_new(&mut self, task: Task, input: u32, hash: u64, promises: &[usize]) {
+        let Self { grid, events, base, key, fresh, keys, .. } = self;
+        let mut add = |came| events.push(Event { state: task.state, input, came });
+        fresh.push(Fresh { hash, start: keys.len(), length: key.len() });
+        keys.extend_from_slice(key);
+        let end = End::of(grid);
+        let kept = (base.whole && end == End::Open).then(|| grid.keep());
+        add(Came::New { fresh: fresh.len() - 1, end, kept });
+        for promise in promises.iter().filter(|promise| grid.breaks(**promise)) {
+            add(Came::BrokenThere(*promise));
+        }
     }
 }

@@ -180,7 +180,7 @@ pub(super) struct Search<'a> {
     pub limits: Limits,
     pub host: &'a dyn Host,
     pub found: Found,
-    workers: Vec<Worker>,
+    pub workers: Vec<Worker>,
     wholes: Wholes,
     /// The state whose inputs are tried next, and the first of them.
     next: (u32, u32),
@@ -197,7 +197,7 @@ impl<'a> Search<'a> {
     /// Begins in the state of a game; `uses` are the rules that entering its map used.
     pub fn new(start: &Grid, inputs: &'a Inputs, ask: Ask, limits: Limits, host: &'a dyn Host, uses: Uses) -> Self {
         let reads: Reads = start.book().reads();
-        let mut first = Worker::new(start, &reads);
+        let mut first = Worker::new(start, inputs, &reads);
         let key = first.key().to_vec();
         let promises = start.book().invariants.len();
         let mut found = Found {
@@ -229,7 +229,7 @@ impl<'a> Search<'a> {
         }
         let hands = host.hands().max(1);
         let mut workers = vec![first];
-        workers.extend((1..hands).map(|_| Worker::new(start, &reads)));
+        workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads)));
         Self {
             inputs,
             ask,

@@ -1,5 +1,7 @@
 //! The search against a slow reference that plays every tape from the beginning, and what counts as the same state.
 
+use super::expand::Uses;
+use super::search::Search;
 use super::{Alone, Ask, Halt, Host, Inputs, InputsError, Job, Limit, Limits, Proof, Report, ToWin, prove};
 use crate::board::CellId;
 use crate::grid::{Due, Ended, Grid, Taken};
@@ -338,6 +340,32 @@ proptest! {
         let shared = prove(game.grid(), None, &inputs, Ask::All, limits, &Threads(3));
         let alike = Report { bytes: report.bytes, ..shared.report().clone() };
         prop_assert_eq!(&alike, report, "as many hands as there may be find the same");
+    }
+
+    /// Rulebooks of which most turns are one request.
+    #[test]
+    fn what_is_foreseen_is_what_playing_comes_to(random in randoms()) {
+        let goes_on = ["when", "each", "ada off", "ada into gap: slide"];
+        let rules = random.rules.into_iter().filter(|rule| !goes_on.iter().any(|begin| rule.starts_with(begin)));
+        let book = Random { rules: rules.collect(), sections: format!("counter score\n{ARROWS}\n"), map: random.map }.book();
+        let (game, limits) = (begun(&book), Limits { states: 2_000, ..Limits::default() });
+        let inputs = Inputs::all(game.grid());
+        let found = |foresees: bool| {
+            let mut search = Search::new(game.grid(), &inputs, Ask::All, limits, &Alone, Uses::new(&book));
+            let foresights = &mut search.workers[0].foresights;
+            let told = foresights.iter().flatten().count();
+            assert_eq!(told, 4, "each arrow can be told");
+            if !foresees {
+                foresights.fill_with(|| None);
+            }
+            search.run();
+            let (_, mut found) = search.into_parts();
+            let states: Vec<_> = (0..found.states()).map(|state| found.known.key(state).to_vec()).collect();
+            let lists = [&found.parents, &found.by, &found.degrees, &found.targets].map(|list| list.iter().collect::<Vec<_>>());
+            let ends: Vec<_> = found.ends.iter().collect();
+            (states, lists, ends, found.uses.unused(), found.moved, found.broken)
+        };
+        prop_assert_eq!(found(true), found(false));
     }
 }
 
