@@ -3,9 +3,11 @@
 use super::host::Host;
 use super::inputs::{Inputs, Tried};
 use super::store::Known;
+use crate::board::CellId;
 use crate::grid::{Base, Ended, Fired, Foreseen, Foresight, Grid, Kept, Scratch, Taken, Watch};
 use crate::rulebook::{KindId, Reads, Rulebook};
 use std::collections::VecDeque;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Inputs of one state that are to be tried.
 #[derive(Clone, Copy, Debug)]
@@ -13,6 +15,19 @@ pub(super) struct Task {
     pub state: u32,
     pub first: u32,
     pub end: u32,
+}
+
+/// What all hands work at together.
+pub(super) struct Work<'a> {
+    /// Tasks in pieces, of which each hand takes the next when it is done with one.
+    pub pieces: &'a [Vec<Task>],
+    pub next: AtomicUsize,
+    pub inputs: &'a Inputs,
+    pub known: &'a Known,
+    pub wholes: &'a Wholes,
+    /// Those that are still to be held.
+    pub promises: &'a [usize],
+    pub host: &'a dyn Host,
 }
 
 /// States that are kept whole, from a number on; none where keys tell everything.
@@ -152,6 +167,47 @@ impl Watch for Uses {
     }
 }
 
+/// Where pieces of some kinds have stood in some state.
+#[derive(Clone)]
+pub(super) struct Stood {
+    kinds: Vec<KindId>,
+    cells: Vec<Vec<bool>>,
+}
+
+impl Stood {
+    /// Where they stand in the state in which the search begins.
+    fn new(kinds: Vec<KindId>, start: &Grid) -> Self {
+        let board = start.board();
+        let on =
+            |kind: KindId| (0..board.cells()).map(move |cell| board.kinds_at(CellId(cell)).any(|found| found == kind));
+        let cells = kinds.iter().map(|kind| on(*kind).collect()).collect();
+        Self { kinds, cells }
+    }
+
+    /// And in another one.
+    pub fn add(&mut self, base: &Base, key: &[u8]) {
+        let now = base.differing(key).filter_map(|(cell, _, kind)| Some((kind?, cell)));
+        let beside = base.beside(key).filter_map(|(kind, cell)| Some((kind, cell? as usize)));
+        for (kind, cell) in now.chain(beside) {
+            if let Some(at) = self.kinds.iter().position(|known| *known == kind) {
+                self.cells[at][cell] = true;
+            }
+        }
+    }
+
+    pub fn join(&mut self, other: &Self) {
+        for (mine, other) in self.cells.iter_mut().zip(&other.cells) {
+            mine.iter_mut().zip(other).for_each(|(mine, other)| *mine |= *other);
+        }
+    }
+
+    /// Each kind with its cells.
+    pub fn of_each(&self) -> impl Iterator<Item = (KindId, Vec<u32>)> + '_ {
+        let cells = |all: &[bool]| all.iter().zip(0..).filter(|(stood, _)| **stood).map(|(_, cell)| cell).collect();
+        self.kinds.iter().zip(&self.cells).map(move |(kind, all)| (*kind, cells(all)))
+    }
+}
+
 /// A pair of hands with a game of its own; no two share a line of the cache.
 #[repr(align(128))]
 pub(super) struct Worker {
@@ -166,6 +222,10 @@ pub(super) struct Worker {
     pub uses: Uses,
     /// Kinds of which a piece has been moved.
     pub moved: Vec<bool>,
+    /// Where those who are controlled stand in the states that it has looked at.
+    pub stood: Stood,
+    /// The pieces of work that it has done, by number.
+    pub done: Vec<usize>,
     pub events: Vec<Event>,
     /// New states, and their keys one behind the other.
     pub fresh: Vec<Fresh>,
@@ -183,6 +243,7 @@ impl Worker {
             Tried::Input(_) | Tried::Wait => None,
         };
         let foresights = inputs.tried.iter().map(foresight).collect();
+        let stood = Stood::new(start.book().controlled(), &grid);
         let (uses, moved) = (Uses::new(start.book()), vec![false; start.book().kinds.len()]);
         Self {
             grid,
@@ -193,6 +254,8 @@ impl Worker {
             is_to_end: false,
             uses,
             moved,
+            stood,
+            done: Vec::new(),
             events: Vec::new(),
             fresh: Vec::new(),
             keys: Vec::new(),
@@ -222,44 +285,51 @@ impl Worker {
         &self.key
     }
 
-    /// Tries the inputs of its tasks. `promises` are those that are still to be held.
-    pub fn expand(
-        &mut self,
-        tasks: &[Task],
-        inputs: &Inputs,
-        known: &Known,
-        wholes: &Wholes,
-        promises: &[usize],
-        host: &dyn Host,
-    ) {
+    /// Tries inputs, piece by piece, until all pieces are taken.
+    pub fn expand(&mut self, work: &Work) {
+        self.done.clear();
         self.events.clear();
         self.fresh.clear();
         self.keys.clear();
         self.is_cut = false;
-        // To ask for the time costs about as much as a turn of a small board.
-        let often = if self.base.whole { 1 } else { 16 };
-        for task in tasks {
-            let own = known.key(task.state);
-            for input in task.first..task.end {
-                if (input - task.first) % often == 0 && host.halted().is_some() {
-                    self.is_cut = true;
+        loop {
+            let number = work.next.fetch_add(1, Ordering::Relaxed);
+            let Some(tasks) = work.pieces.get(number) else { return };
+            self.done.push(number);
+            for task in tasks {
+                self.try_all(*task, work);
+                if self.is_cut {
                     return;
                 }
-                // What was tried before has been taken back; only whole states and new ones are gone to.
-                if input == task.first {
-                    match wholes.get(task.state) {
-                        Some(kept) => self.grid.go_to(kept),
-                        None => self.grid.load(&self.base, own, &mut self.scratch),
-                    }
-                    self.is_to_end = self.grid.is_to_end();
-                }
-                self.attempt(*task, input, &inputs.tried[input as usize], own, known, promises);
             }
         }
     }
 
+    /// Tries the inputs of a task.
+    fn try_all(&mut self, task: Task, work: &Work) {
+        // To ask for the time costs about as much as a turn of a small board.
+        let often = if self.base.whole { 1 } else { 16 };
+        let own = work.known.key(task.state);
+        for input in task.first..task.end {
+            if (input - task.first).is_multiple_of(often) && work.host.halted().is_some() {
+                self.is_cut = true;
+                return;
+            }
+            // What was tried before has been taken back; only whole states and new ones are gone to.
+            if input == task.first {
+                match work.wholes.get(task.state) {
+                    Some(kept) => self.grid.go_to(kept),
+                    None => self.grid.load(&self.base, own, &mut self.scratch),
+                }
+                self.is_to_end = self.grid.is_to_end();
+            }
+            self.attempt(task, input, own, work);
+        }
+    }
+
     /// Tries an input in the state that the game is in, and takes it back.
-    fn attempt(&mut self, task: Task, input: u32, tried: &Tried, own: &[u8], known: &Known, promises: &[usize]) {
+    fn attempt(&mut self, task: Task, input: u32, own: &[u8], work: &Work) {
+        let Work { known, promises, .. } = *work;
         let Self { grid, uses, events, base, scratch, key, foresights, .. } = self;
         let mut add = |came| events.push(Event { state: task.state, input, came });
         let foresight = foresights[input as usize].as_ref().filter(|_| !self.is_to_end);
@@ -284,7 +354,7 @@ impl Worker {
             }
             (Foreseen::Moves(_) | Foreseen::Unclear, _) => {
                 uses.never_settled = false;
-                let taken = match tried {
+                let taken = match &work.inputs.tried[input as usize] {
                     Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
                     Tried::Wait => {
                         let each = |grid: &Grid| {

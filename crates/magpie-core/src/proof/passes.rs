@@ -1,10 +1,10 @@
 //! The way back: from which states a win can still be reached, and in how many inputs; then what stands where.
 
 use super::expand::{End, Worker};
-use super::host::{Halt, Host};
-use super::search::{Found, NONE};
-use crate::grid::Base;
+use super::host::{Halt, Host, Job};
+use super::search::{Found, NONE, do_all};
 use crate::rulebook::KindId;
+use std::ops::Range;
 
 /// The distance of every state to a win, [`NONE`] where there is no way; nothing where somebody stopped it.
 pub(super) fn distances(found: &Found, host: &dyn Host) -> Option<Vec<u32>> {
@@ -72,87 +72,90 @@ pub(super) fn forced(found: &Found, path: &[u32], distances: &[u32]) -> u64 {
     forced
 }
 
+/// In how many states something stands somewhere: for each of some kinds and every cell how many states that are, and from
+/// how many of them a win can still be reached; and for each slot in how many it is empty. Those of a part of the states
+/// tell how many more these are than in as many states that are like the base.
+#[derive(Clone)]
+struct Tally {
+    counts: Vec<Vec<[i64; 2]>>,
+    empty: Vec<i64>,
+}
+
+impl Tally {
+    fn add(&mut self, other: &Self) {
+        for (mine, other) in self.counts.iter_mut().flatten().zip(other.counts.iter().flatten()) {
+            *mine = [mine[0] + other[0], mine[1] + other[1]];
+        }
+        self.empty.iter_mut().zip(&other.empty).for_each(|(mine, other)| *mine += other);
+    }
+}
+
 /// Where pieces of some kinds stand in the states that were seen.
 pub(super) struct Places {
     layers: usize,
-    cells: usize,
     kinds: Vec<KindId>,
-    /// For each of the kinds and every cell: in how many states a piece stands there, and in how many of those a win can
-    /// still be reached.
-    counts: Vec<Vec<[u32; 2]>>,
-    /// For each slot, in how many states it is empty.
-    empty: Vec<u32>,
+    tally: Tally,
 }
 
 impl Places {
-    pub fn new(worker: &Worker, found: &Found, kinds: Vec<KindId>, distances: Option<&[u32]>) -> Self {
+    pub fn new(worker: &Worker, found: &Found, kinds: Vec<KindId>, distances: Option<&[u32]>, host: &dyn Host) -> Self {
         let base = &worker.base;
         let board = worker.grid.board();
         let (layers, cells) = (usize::from(board.layers()), board.cells() as usize);
         let mut place = vec![None; worker.grid.book().kinds.len()];
         kinds.iter().enumerate().for_each(|(at, kind)| place[usize::from(kind.0)] = Some(at));
+        let place_of = |kind: KindId| place[usize::from(kind.0)];
         let can_win = |state: u32| distances.is_some_and(|distances| distances[state as usize] != NONE);
-        let states = found.states();
-        let winning = distances.map_or(0, |distances| distances.iter().filter(|distance| **distance != NONE).count());
-        let mut places = Self {
-            layers,
-            cells,
-            counts: vec![vec![[0; 2]; cells]; kinds.len()],
-            kinds,
-            empty: vec![0; cells * layers],
+        let none = Tally { counts: vec![vec![[0; 2]; cells]; kinds.len()], empty: vec![0; cells * layers] };
+        let count = |states: Range<u32>, tally: &mut Tally| {
+            for state in states {
+                let (key, wins) = (found.known.key(state), i64::from(can_win(state)));
+                let mut stands = |kind: KindId, cell: usize, by: i64| {
+                    if let Some(at) = place_of(kind) {
+                        let count = &mut tally.counts[at][cell];
+                        *count = [count[0] + by, count[1] + by * wins];
+                    }
+                };
+                for (cell, layer, now) in base.differing(key) {
+                    let before = base.kind_at(cell, layer);
+                    before.into_iter().for_each(|kind| stands(kind, cell, -1));
+                    now.into_iter().for_each(|kind| stands(kind, cell, 1));
+                    tally.empty[cell * layers + usize::from(layer)] +=
+                        i64::from(before.is_some()) - i64::from(now.is_some());
+                }
+                for (kind, cell) in base.beside(key) {
+                    cell.into_iter().for_each(|cell| stands(kind, cell as usize, 1));
+                }
+            }
         };
+        let (states, hands) = (found.states(), host.hands().max(1) as u32);
+        let share = states.div_ceil(hands);
+        let mut parts = vec![none.clone(); hands as usize];
+        let jobs = parts.iter_mut().zip(0_u32..).map(|(part, number)| -> Job {
+            let count = &count;
+            Box::new(move || count(states.min(number * share)..states.min((number + 1) * share), part))
+        });
+        do_all(host, jobs.collect());
         // All stand as in the base but where a key says otherwise.
-        places.stand(base, &place, [states, winning as u32]);
-        for state in 0..states {
-            let (key, wins) = (found.known.key(state), u32::from(can_win(state)));
-            for (cell, layer, now) in base.differing(key) {
-                let slot = cell * layers + usize::from(layer);
-                match base.kind_at(cell, layer) {
-                    None => places.empty[slot] -= 1,
-                    Some(before) => {
-                        if let Some(at) = place[usize::from(before.0)] {
-                            let count = &mut places.counts[at][cell];
-                            *count = [count[0] - 1, count[1] - wins];
-                        }
-                    }
-                }
-                match now {
-                    None => places.empty[slot] += 1,
-                    Some(now) => places.add(place[usize::from(now.0)], cell, wins),
-                }
-            }
-            for (kind, cell) in base.beside(key) {
-                cell.into_iter().for_each(|cell| places.add(place[usize::from(kind.0)], cell as usize, wins));
-            }
-        }
-        places
-    }
-
-    fn add(&mut self, at: Option<usize>, cell: usize, wins: u32) {
-        if let Some(at) = at {
-            let count = &mut self.counts[at][cell];
-            *count = [count[0] + 1, count[1] + wins];
-        }
-    }
-
-    fn stand(&mut self, base: &Base, place: &[Option<usize>], all: [u32; 2]) {
-        for cell in 0..self.cells {
-            for layer in 0..self.layers {
-                match base.kind_at(cell, layer as u8) {
-                    None => self.empty[cell * self.layers + layer] = all[0],
-                    Some(kind) => {
-                        if let Some(at) = place[usize::from(kind.0)] {
-                            let known = &mut self.counts[at][cell];
-                            *known = [known[0] + all[0], known[1] + all[1]];
-                        }
+        let mut tally = none;
+        let winning = distances.map_or(0, |distances| distances.iter().filter(|distance| **distance != NONE).count());
+        for (cell, layer) in (0..cells).flat_map(|cell| (0..layers).map(move |layer| (cell, layer))) {
+            match base.kind_at(cell, layer as u8) {
+                None => tally.empty[cell * layers + layer] = i64::from(states),
+                Some(kind) => {
+                    if let Some(at) = place_of(kind) {
+                        let count = &mut tally.counts[at][cell];
+                        *count = [count[0] + i64::from(states), count[1] + winning as i64];
                     }
                 }
             }
         }
+        parts.iter().for_each(|part| tally.add(part));
+        Self { layers, kinds, tally }
     }
 
-    fn at(&self, kind: KindId) -> Option<&[[u32; 2]]> {
-        self.kinds.iter().position(|known| *known == kind).map(|at| self.counts[at].as_slice())
+    fn at(&self, kind: KindId) -> Option<&[[i64; 2]]> {
+        self.kinds.iter().position(|known| *known == kind).map(|at| self.tally.counts[at].as_slice())
     }
 
     /// The cells on which a piece of a kind stands in some state, but in none from which a win can be reached.
@@ -163,6 +166,6 @@ impl Places {
 
     /// Whether a layer of a cell is free in some state.
     pub fn is_free(&self, cell: u32, layer: u8) -> bool {
-        self.empty[cell as usize * self.layers + usize::from(layer)] > 0
+        self.tally.empty[cell as usize * self.layers + usize::from(layer)] > 0
     }
 }

@@ -182,7 +182,7 @@ pub fn prove(
     if proof.found.limit.is_none() && proof.found.won.is_some() {
         proof.distances = distances(&proof.found, host);
     }
-    proof.answer();
+    proof.answer(host);
     proof
 }
 
@@ -252,7 +252,7 @@ impl Proof {
         }
     }
 
-    fn answer(&mut self) {
+    fn answer(&mut self, host: &dyn Host) {
         let found = &self.found;
         let complete = found.limit.is_none();
         let there = |state: Option<u32>| state.map(|state| (state, None));
@@ -289,10 +289,10 @@ impl Proof {
             unused.sort_by_key(|rule| rule.at(book).span.start);
             self.report.unused = Some(unused);
         }
-        self.look_at_cells(complete);
+        self.look_at_cells(complete, host);
     }
 
-    fn look_at_cells(&mut self, complete: bool) {
+    fn look_at_cells(&mut self, complete: bool, host: &dyn Host) {
         let board = self.worker.grid.board();
         let named = |cells: Vec<u32>| cells.into_iter().map(|cell| board.cell(CellId(cell))).collect::<Vec<_>>();
         let stood: Vec<(KindId, Vec<u32>)> = self.found.stood.of_each().collect();
@@ -303,7 +303,7 @@ impl Proof {
         let is_controlled = |kind: KindId| stood.iter().any(|(known, _)| *known == kind);
         let kinds = (0..self.found.moved.len()).filter(|kind| self.found.moved[*kind]).map(|kind| KindId(kind as u16));
         let moved: Vec<KindId> = kinds.filter(|kind| !is_controlled(*kind)).collect();
-        let places = Places::new(&self.worker, &self.found, moved.clone(), self.distances.as_deref());
+        let places = Places::new(&self.worker, &self.found, moved.clone(), self.distances.as_deref(), host);
         if self.distances.is_some() {
             self.report.dead_cells = Some(moved.iter().map(|kind| (*kind, named(places.dead(*kind)))).collect());
         }

@@ -1,16 +1,18 @@
 //! The way forward: every state that can be reached, level by level, in an order that does not depend on how many hands
 //! there are.
 
-use super::expand::{Came, End, Event, Task, Uses, Wholes, Worker};
+use super::expand::{Came, End, Event, Stood, Task, Uses, Wholes, Work, Worker};
 use super::host::{Halt, Host, Job, Progress};
 use super::inputs::Inputs;
 use super::store::{Known, Long};
-use crate::board::CellId;
-use crate::grid::{Base, Grid};
-use crate::rulebook::{KindId, Reads};
+use crate::grid::Grid;
+use crate::rulebook::Reads;
 use hashbrown::HashTable;
 use hashbrown::hash_table::Entry;
+use std::iter::Peekable;
+use std::sync::atomic::AtomicUsize;
 use std::time::Duration;
+use std::vec::Drain;
 
 /// No state.
 pub(super) const NONE: u32 = u32::MAX;
@@ -79,40 +81,6 @@ impl Limit {
 
 /// The first of something: a state, and the input behind it where it happens on the way to another.
 pub(super) type At = (u32, Option<u32>);
-
-/// Where pieces of some kinds have stood in some state.
-pub(super) struct Stood {
-    kinds: Vec<KindId>,
-    cells: Vec<Vec<bool>>,
-}
-
-impl Stood {
-    /// Where they stand in the state in which the search begins.
-    fn new(kinds: Vec<KindId>, start: &Worker) -> Self {
-        let board = start.grid.board();
-        let on =
-            |kind: KindId| (0..board.cells()).map(move |cell| board.kinds_at(CellId(cell)).any(|found| found == kind));
-        let cells = kinds.iter().map(|kind| on(*kind).collect()).collect();
-        Self { kinds, cells }
-    }
-
-    /// And in another one.
-    fn add(&mut self, base: &Base, key: &[u8]) {
-        let now = base.differing(key).filter_map(|(cell, _, kind)| Some((kind?, cell)));
-        let beside = base.beside(key).filter_map(|(kind, cell)| Some((kind, cell? as usize)));
-        for (kind, cell) in now.chain(beside) {
-            if let Some(at) = self.kinds.iter().position(|known| *known == kind) {
-                self.cells[at][cell] = true;
-            }
-        }
-    }
-
-    /// Each kind with its cells.
-    pub fn of_each(&self) -> impl Iterator<Item = (KindId, Vec<u32>)> + '_ {
-        let cells = |all: &[bool]| all.iter().zip(0..).filter(|(stood, _)| **stood).map(|(_, cell)| cell).collect();
-        self.kinds.iter().zip(&self.cells).map(move |(kind, all)| (*kind, cells(all)))
-    }
-}
 
 /// All that the way forward has found.
 pub(super) struct Found {
@@ -217,7 +185,7 @@ impl<'a> Search<'a> {
             broken: (0..promises).map(|promise| first.grid.breaks(promise).then_some((0, None))).collect(),
             uses,
             moved: first.moved.clone(),
-            stood: Stood::new(start.book().controlled(), &first),
+            stood: first.stood.clone(),
         };
         let hash = found.known.hash(&key);
         found.add(hash, &key, NONE, NONE, End::of(&first.grid));
@@ -271,6 +239,7 @@ impl<'a> Search<'a> {
         self.found.limit = ended;
         for worker in &self.workers {
             self.found.uses.join(&worker.uses);
+            self.found.stood.join(&worker.stood);
             self.found.moved.iter_mut().zip(&worker.moved).for_each(|(all, one)| *all |= *one);
         }
     }
@@ -306,29 +275,32 @@ impl<'a> Search<'a> {
         let tasks = self.tasks();
         let promises: Vec<usize> =
             self.found.broken.iter().enumerate().filter(|(_, at)| at.is_none()).map(|(promise, _)| promise).collect();
-        let shares = shares(&tasks, self.workers.len());
-        let (known, wholes, inputs, host) = (&self.found.known, &self.wholes, self.inputs, self.host);
-        let promises = promises.as_slice();
+        let pieces = pieces(&tasks, self.workers.len());
+        let (hands, first) = (self.workers.len().min(pieces.len()), self.found.states());
+        let host = self.host;
         let begun = host.elapsed();
-        let mut jobs: Vec<Job> = Vec::new();
-        for (worker, share) in self.workers.iter_mut().zip(&shares) {
-            jobs.push(Box::new(move || worker.expand(share, inputs, known, wholes, promises, host)));
-        }
-        do_all(host, jobs);
-        if self.workers[..shares.len()].iter().any(|worker| worker.is_cut) {
+        let work = Work {
+            pieces: &pieces,
+            next: AtomicUsize::new(0),
+            inputs: self.inputs,
+            known: &self.found.known,
+            wholes: &self.wholes,
+            promises: &promises,
+            host,
+        };
+        let work = &work;
+        let jobs = self.workers[..hands].iter_mut().map(|worker| -> Job { Box::new(|| worker.expand(work)) });
+        do_all(host, jobs.collect());
+        if self.workers[..hands].iter().any(|worker| worker.is_cut) {
             return Some(match self.host.halted() {
                 Some(Halt::Stopped) => Limit::Stopped,
                 Some(Halt::Seconds) | None => Limit::Seconds,
             });
         }
-        let mut fresh = self.fresh(shares.len());
-        let mut ended = None;
-        for (number, share) in shares.iter().enumerate() {
-            let mut events = std::mem::take(&mut self.workers[number].events);
-            ended = ended.or_else(|| self.merge(share, number, &mut events, &mut fresh));
-            self.workers[number].events = events;
-        }
-        self.found.known.list(shares.len(), |jobs| do_all(host, jobs));
+        let mut fresh = self.fresh(hands);
+        let ended = self.merge_all(&pieces, hands, &mut fresh);
+        self.found.known.list(hands, |jobs| do_all(host, jobs));
+        self.look_who_stands(first, hands);
         if ended.is_some() {
             return ended;
         }
@@ -338,6 +310,34 @@ impl<'a> Search<'a> {
         }
         let is_full = self.found.known.is_nearly_full() || self.found.targets.len() >= (NONE / 2) as usize;
         (is_full || self.bytes() > self.limits.bytes).then_some(Limit::Memory)
+    }
+
+    /// Puts what came of all pieces of a batch together, in their order.
+    fn merge_all(&mut self, pieces: &[Vec<Task>], hands: usize, fresh: &mut AllFresh) -> Option<Limit> {
+        let mut who = vec![0; pieces.len()];
+        for (number, worker) in self.workers[..hands].iter().enumerate() {
+            worker.done.iter().for_each(|piece| who[*piece] = number);
+        }
+        let mut events: Vec<_> =
+            self.workers[..hands].iter_mut().map(|worker| std::mem::take(&mut worker.events)).collect();
+        let mut all: Vec<_> = events.iter_mut().map(|events| events.drain(..).peekable()).collect();
+        let ended = pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, *who, &mut all[*who], fresh));
+        drop(all);
+        self.workers.iter_mut().zip(events).for_each(|(worker, events)| worker.events = events);
+        ended
+    }
+
+    /// Notes where those who are controlled stand in the states from a number on.
+    fn look_who_stands(&mut self, first: u32, hands: usize) {
+        let (known, states) = (&self.found.known, self.found.states());
+        let share = (states - first).div_ceil(hands as u32);
+        let jobs = self.workers[..hands].iter_mut().zip(0_u32..).map(|(worker, number)| -> Job {
+            let from = first + number * share;
+            Box::new(move || {
+                (from..states.min(from + share)).for_each(|state| worker.stood.add(&worker.base, known.key(state)));
+            })
+        });
+        do_all(self.host, jobs.collect());
     }
 
     /// Fits the size of a batch to how long the last one took.
@@ -409,14 +409,19 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of some tasks together with what is known, input after input.
-    fn merge(&mut self, tasks: &[Task], worker: usize, events: &mut Vec<Event>, fresh: &mut AllFresh) -> Option<Limit> {
+    fn merge(
+        &mut self,
+        tasks: &[Task],
+        worker: usize,
+        events: &mut Peekable<Drain<Event>>,
+        fresh: &mut AllFresh,
+    ) -> Option<Limit> {
         let all = self.inputs.len() as u32;
-        let mut events = events.drain(..).peekable();
         for task in tasks {
             if task.state == self.level.1 {
                 self.level_done();
             }
-            while let Some(first) = events.next_if(|event| event.state == task.state) {
+            while let Some(first) = events.next_if(|event| event.state == task.state && event.input < task.end) {
                 let input = first.input;
                 let mut event = Some(first);
                 while let Some(this) = event {
@@ -473,7 +478,6 @@ impl<'a> Search<'a> {
                     let worker = &self.workers[worker];
                     let key = worker.fresh_key(worker.fresh[fresh]);
                     *number = self.found.add(worker.fresh[fresh].hash, key, state, input, end);
-                    self.found.stood.add(&worker.base, key);
                     if *number == self.level.1 {
                         self.found.levels.push(*number);
                     }
@@ -533,7 +537,7 @@ impl AllFresh {
 }
 
 /// Does jobs, without bothering anybody where there is one.
-fn do_all(host: &dyn Host, jobs: Vec<Job<'_>>) {
+pub(super) fn do_all(host: &dyn Host, jobs: Vec<Job<'_>>) {
     if jobs.len() == 1 {
         jobs.into_iter().for_each(|job| job());
     } else {
@@ -541,30 +545,33 @@ fn do_all(host: &dyn Host, jobs: Vec<Job<'_>>) {
     }
 }
 
-/// Tasks for so many hands, each a piece of the whole in its order; fewer where it is not worth the way.
-fn shares(tasks: &[Task], hands: usize) -> Vec<Vec<Task>> {
+/// Tasks in pieces, in their order, several for each of so many hands: who is done early takes more of them. Fewer where it
+/// is not worth the way.
+fn pieces(tasks: &[Task], hands: usize) -> Vec<Vec<Task>> {
     /// Fewer inputs are tried sooner than handed out.
     const FEW: usize = if cfg!(test) { 8 } else { 256 };
+    /// Pieces for one pair of hands.
+    const EACH: usize = 8;
     let weight = |task: &Task| (task.end - task.first) as usize;
     let all: usize = tasks.iter().map(weight).sum();
-    let hands = hands.min(all / FEW).max(1);
-    let share = all.div_ceil(hands);
-    let mut shares: Vec<Vec<Task>> = vec![Vec::new()];
+    let most = if hands == 1 { 1 } else { (hands * EACH).min(all / FEW).max(1) };
+    let size = all.div_ceil(most);
+    let mut pieces: Vec<Vec<Task>> = vec![Vec::new()];
     let mut filled = 0;
     for task in tasks {
         let mut rest = *task;
         // A state with very many inputs is shared too.
-        while filled + weight(&rest) > share && shares.len() < hands {
-            let cut = rest.first + (share - filled) as u32;
+        while filled + weight(&rest) > size && pieces.len() < most {
+            let cut = rest.first + (size - filled) as u32;
             if cut > rest.first {
-                shares.last_mut().into_iter().for_each(|last| last.push(Task { end: cut, ..rest }));
+                pieces.last_mut().into_iter().for_each(|last| last.push(Task { end: cut, ..rest }));
             }
             rest.first = cut;
-            shares.push(Vec::new());
+            pieces.push(Vec::new());
             filled = 0;
         }
         filled += weight(&rest);
-        shares.last_mut().into_iter().for_each(|last| last.push(rest));
+        pieces.last_mut().into_iter().for_each(|last| last.push(rest));
     }
-    shares
+    pieces
 }
