@@ -16,6 +16,8 @@ mod part;
 mod picture;
 
 #[cfg(test)]
+mod random_tests;
+#[cfg(test)]
 mod tests;
 
 pub use beside::{Beside, Differs, Fact, Verdict, differing_cells};

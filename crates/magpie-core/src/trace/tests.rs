@@ -2,11 +2,10 @@
 
 use super::{Comparison, Header, Log, Tongue, TraceError, compare};
 use crate::grid::{Grid, Nobody};
-use crate::input::parse_inputs;
+use crate::input::{Input, parse_inputs};
 use crate::mishap::{Played, Slip, Slipped, Sort, slips_of};
 use crate::rulebook::{Rulebook, read_text};
 use crate::space::Cell;
-use std::fmt::Write as _;
 use std::sync::Arc;
 
 /// Lines in memory.
@@ -31,7 +30,7 @@ impl Log for Lines<'_> {
     }
 }
 
-fn yard(statements: &str, rules: &str, rows: &str) -> Arc<Rulebook> {
+pub(super) fn yard(statements: &str, rules: &str, rows: &str) -> Arc<Rulebook> {
     let lines = |text: &str| text.split('/').flat_map(|line| ["  ", line, "\n"]).collect::<String>();
     let under = rules.split(';').flat_map(|line| ["  ", line, "\n"]).collect::<String>();
     let rules = if rules.is_empty() { String::new() } else { format!("rules\n{under}") };
@@ -46,7 +45,7 @@ fn yard(statements: &str, rules: &str, rows: &str) -> Arc<Rulebook> {
     Arc::new(reading.rulebook.unwrap())
 }
 
-fn compared(book: &Arc<Rulebook>, tongue: &Tongue, text: &str) -> Result<Comparison, TraceError> {
+pub(super) fn compared(book: &Arc<Rulebook>, tongue: &Tongue, text: &str) -> Result<Comparison, TraceError> {
     compare(book, tongue, Header::default(), 0.01, &mut Lines::new(text))
 }
 
@@ -55,24 +54,25 @@ fn cell_words(cell: Option<Cell>) -> String {
 }
 
 /// A game as some version plays it: its log and its last board.
-fn log_of(book: &Arc<Rulebook>, slipped: &[Slipped], inputs: &str) -> (String, String) {
-    let played = Played::with(book, slipped, 8);
+pub(super) fn log_of(book: &Arc<Rulebook>, slipped: &[Slipped], inputs: &str) -> (String, String) {
+    let played = Played::with(book, slipped, 12);
     let mut grid = Grid::with_switches(played.book.clone(), 0, None, (played.switches, None), &mut Nobody).unwrap();
-    let mut text = String::new();
-    let mut tell = |grid: &Grid, input: Option<&crate::input::Input>| {
-        let cell = grid.first_controlled().and_then(|piece| grid.board().cell_of(piece));
-        let cell = cell.map(|cell| grid.switches().margin.outer(grid.board().cell(cell)));
-        let input = input.map_or(String::new(), |input| format!("\"input\":\"{input}\","));
-        let board = grid.picture().iter().map(|row| format!("\"{row}\"")).collect::<Vec<_>>().join(",");
-        let cell = if book.controls.is_empty() { String::new() } else { format!("\"cell\":{},", cell_words(cell)) };
-        let _ = writeln!(text, "{{{input}{cell}\"board\":[{board}]}}");
-    };
-    tell(&grid, None);
+    let mut lines = vec![report(book, &grid, None)];
     for input in parse_inputs(inputs).unwrap() {
         grid.input(&played.heard(&input), &mut Nobody);
-        tell(&grid, Some(&input));
+        lines.push(report(book, &grid, Some(&input)));
     }
-    (text, grid.picture().join("/"))
+    (lines.iter().flat_map(|line| [line, "\n"]).collect(), grid.picture().join("/"))
+}
+
+/// What a program says of its game: where the controlled piece stands, and the board.
+pub(super) fn report(book: &Rulebook, grid: &Grid, input: Option<&Input>) -> String {
+    let cell = grid.first_controlled().and_then(|piece| grid.board().cell_of(piece));
+    let cell = cell.map(|cell| grid.switches().margin.outer(grid.board().cell(cell)));
+    let input = input.map_or(String::new(), |input| format!("\"input\":\"{input}\","));
+    let board = grid.picture().iter().map(|row| format!("\"{row}\"")).collect::<Vec<_>>().join(",");
+    let cell = if book.controls.is_empty() { String::new() } else { format!("\"cell\":{},", cell_words(cell)) };
+    format!("{{{input}{cell}\"board\":[{board}]}}")
 }
 
 /// A mistake on two boards under the same rules: on the first it shows, on the second it does not.
@@ -87,7 +87,7 @@ struct Case {
     same: (&'static str, &'static str),
 }
 
-const ARROWS: &str = "control ada with arrows";
+pub(super) const ARROWS: &str = "control ada with arrows";
 const SHOVE: &str = "ada into box: shove";
 
 #[allow(clippy::too_many_arguments)] // a row of the tables below
