@@ -2,7 +2,7 @@
 //! explain it does.
 
 use super::tests::{ARROWS, compared, log_of, report, yard};
-use super::{Fault, Header, Plan, Program, Tongue, drive};
+use super::{Explained, Fault, Header, Plan, Program, Tongue, drive};
 use crate::grid::{Grid, Nobody};
 use crate::input::Input;
 use crate::mishap::{Played, Slipped, Sort, slips_of};
@@ -164,7 +164,7 @@ proptest! {
         prop_assert_eq!(found.first.as_ref().map(|first| first.line), differs.map(|at| at + 1), "{}", wrong.slip.id());
         if differs.is_some() {
             let whole = found.mishaps.iter().filter(|mishap| mishap.is_whole);
-            let names: Vec<&str> = whole.clone().flat_map(|mishap| mishap.made()).map(|made| made.slip.id()).collect();
+            let names: Vec<&str> = whole.clone().flat_map(Explained::made).map(|made| made.slip.id()).collect();
             prop_assert!(whole.clone().any(|mishap| mishap.slipped == wrong), "{}: {names:?}\n{log}", wrong.slip.id());
             for mishap in whole.filter(|mishap| mishap.slipped.slip.sort() != Sort::Telling && mishap.with.is_none()) {
                 let (again, _) = log_of(&book, std::slice::from_ref(&mishap.slipped), &inputs);

@@ -9,7 +9,7 @@ use crate::ui::theme::Theme;
 use crate::words::trace::{coverage_words, explanation_words, fact_words};
 use crate::words::{counted, plain};
 use magpie_core::rulebook::Rulebook;
-use magpie_core::trace::{Fact, told_board};
+use magpie_core::trace::{Fact, Line, Told, told_board};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -34,33 +34,49 @@ pub fn render(bench: &Trace, desk: &Desk, theme: Theme, area: Rect, buffer: &mut
             parts(bench, trace, book, theme, &mut pen);
             lines(bench, trace, theme, area, &mut pen, &mut hits);
         }
-        _ => welcome(theme, &mut pen),
+        _ => welcome(desk, theme, &mut pen),
     }
     pen.finish();
     hits
 }
 
-fn welcome(theme: Theme, pen: &mut Pen) {
+fn welcome(desk: &Desk, theme: Theme, pen: &mut Pen) {
     pen.heading("your own game beside the model");
     let text = "Let your game write a line for every input, with what it then believes, into a file: f opens that file and \
                 follows it while you play. Or let the workbench play: d starts your program, gives it an input a line, and \
                 holds every answer against the model.";
     pen.wrapped("  ", text, theme.text());
     pen.gap();
-    pen.wrapped("  ", "A line names what it likes of these, and nothing else has to be there:", theme.faint());
-    for line in [
-        r#"{"input":"right","cell":[3,1]}"#,
-        r#"{"input":"up","board":["..#...",".Ks..u"]}"#,
-        r#"{"input":"left","xy":[112,48],"granted":true}"#,
-    ] {
-        pen.wrapped("    ", line, theme.accent());
-    }
+    let about =
+        "A line names what it likes, and nothing else has to be there. Of the game as it stands these would be right:";
+    pen.wrapped("  ", about, theme.faint());
+    right_lines(desk).iter().for_each(|line| pen.wrapped("    ", line, theme.accent()));
     pen.gap();
     pen.wrapped(
         "  ",
         "The first turn in which the two part is shown on both boards, with the name of the mistake.",
         theme.faint(),
     );
+}
+
+/// What a right program could say now, a few ways of it.
+pub(super) fn right_lines(desk: &Desk) -> Vec<String> {
+    /// A board that is longer as text is left out.
+    const LONGEST: usize = 160;
+    let Some(session) = &desk.game.session else { return Vec::new() };
+    let (grid, book) = (session.grid(), session.grid().book());
+    let input = session.played().last().map(|entry| entry.input.clone());
+    let mut ways = Vec::new();
+    if let Some(cell) = grid.first_controlled().and_then(|piece| grid.board().cell_of(piece)) {
+        let cell = grid.board().cell(cell);
+        let middle = book.geometry.centre(grid.map_extent(), cell);
+        ways.push(Told { cell: Some(Some(cell)), ..Told::default() });
+        let xy = Some(Some((middle.x, middle.y)));
+        ways.push(Told { xy, granted: Some(grid.has_granted()), ..Told::default() });
+    }
+    ways.push(Told { board: Some(grid.picture()), ..Told::default() });
+    let lines = ways.into_iter().map(|told| Line { input: input.clone(), told, ..Line::default() });
+    lines.map(|line| line.to_json(book).to_string()).filter(|line| line.len() <= LONGEST).collect()
 }
 
 fn status(bench: &Trace, trace: &Beheld, theme: Theme, pen: &mut Pen) {

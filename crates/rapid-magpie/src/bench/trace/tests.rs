@@ -113,3 +113,30 @@ fn a_program_is_driven_from_the_bench_and_its_mistake_named() {
     stand.type_in(Ask::Prompt(Prompt::Command), "exit 4");
     stand.shows(&["✗ ended: the program has ended where a report was due"]);
 }
+
+/// Before anything is followed the page says what a right program could say; said after the inputs of the tape it is right.
+#[test]
+fn the_lines_that_are_shown_first_are_right() {
+    for demo in ["foreign", "cog-loft", "hawser", "glass-mender"] {
+        let mut stand = Stand::<Trace>::demo(demo);
+        for inputs in ["", "right up", "left left up down"] {
+            if !inputs.is_empty() {
+                stand.play(inputs);
+            }
+            let tape = stand.tape();
+            let mut said: Vec<String> =
+                tape.split_whitespace().map(|input| format!(r#"{{"input":"{input}"}}"#)).collect();
+            said.pop();
+            let shown = super::page::right_lines(&stand.desk);
+            stand.shows(&["Of the game as it stands", &shown[0][..shown[0].len().min(25)]]);
+            for line in shown {
+                let mut log = Stand::<Trace>::demo(demo);
+                log.bench.begin(&mut log.desk, Source::Log("moves.jsonl".into()), true);
+                said.push(line);
+                lines(&mut log, &said.join("\n"));
+                log.shows(&["✓ 1 report alike"]);
+                said.pop();
+            }
+        }
+    }
+}
