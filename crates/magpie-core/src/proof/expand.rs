@@ -208,6 +208,16 @@ impl Stood {
     }
 }
 
+/// How far an input was told before it was played.
+enum Foretold {
+    /// What came of it is noted.
+    Done,
+    /// It was played, and the game has ended or gone on with it: where it stands is to be looked at.
+    Played,
+    /// It is to be played.
+    Unclear,
+}
+
 /// A pair of hands with a game of its own; no two share a line of the cache.
 #[repr(align(128))]
 pub(super) struct Worker {
@@ -329,62 +339,76 @@ impl Worker {
 
     /// Tries an input in the state that the game is in, and takes it back.
     fn attempt(&mut self, task: Task, input: u32, own: &[u8], work: &Work) {
-        let Work { known, promises, .. } = *work;
-        let Self { grid, uses, events, base, scratch, key, foresights, .. } = self;
-        let mut add = |came| events.push(Event { state: task.state, input, came });
-        let foresight = foresights[input as usize].as_ref().filter(|_| !self.is_to_end);
-        let foreseen =
-            foresight.map_or(Foreseen::Unclear, |foresight| grid.foresee(foresight, (base, own), scratch, key, uses));
-        match (foreseen, foresight) {
-            (Foreseen::Nothing, _) => return,
-            (Foreseen::Moves(piece), Some(foresight)) => {
-                grid.foreseen_kinds(|KindId(kind)| self.moved[usize::from(kind)] = true);
-                if key.as_slice() == own {
-                    return;
-                }
-                let hash = known.hash(key);
-                if let Some(state) = known.find(hash, key) {
-                    return add(Came::To(state));
-                }
-                if grid.come_true(foresight, piece, uses) {
-                    self.is_new(task, input, hash, promises);
-                    self.grid.undo();
-                    return;
-                }
-            }
-            (Foreseen::Moves(_) | Foreseen::Unclear, _) => {
-                uses.never_settled = false;
-                let taken = match &work.inputs.tried[input as usize] {
-                    Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
-                    Tried::Wait => {
-                        let each = |grid: &Grid| {
-                            let broken = promises.iter().filter(|promise| grid.breaks(**promise));
-                            broken.for_each(|promise| add(Came::Broken(*promise)));
-                        };
-                        grid.pass_to_next(uses, each).is_some()
-                    }
-                };
-                if !taken {
-                    return;
-                }
-                if uses.never_settled {
-                    add(Came::NeverSettled);
-                }
-            }
+        self.uses.never_settled = false;
+        let is_played = match self.foretell(task, input, own, work) {
+            Foretold::Done => return,
+            Foretold::Played => true,
+            Foretold::Unclear => self.play(task, input, work),
+        };
+        if !is_played {
+            return;
         }
-        grid.moved_kinds(|KindId(kind)| self.moved[usize::from(kind)] = true);
+        let Self { grid, uses, events, moved, base, scratch, key, .. } = self;
+        let mut add = |came| events.push(Event { state: task.state, input, came });
+        if uses.never_settled {
+            add(Came::NeverSettled);
+        }
+        grid.moved_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
         let is_as_before = grid.is_as_before(base);
         if !is_as_before {
             grid.pack(base, scratch, key);
         }
         if !is_as_before && key.as_slice() != own {
-            let hash = known.hash(key);
-            match known.find(hash, key) {
+            let hash = work.known.hash(key);
+            match work.known.find(hash, key) {
                 Some(state) => add(Came::To(state)),
-                None => self.is_new(task, input, hash, promises),
+                None => self.is_new(task, input, hash, work.promises),
             }
         }
         self.grid.undo();
+    }
+
+    /// Tells what an input comes to without playing it, but where that is a state that was not known.
+    fn foretell(&mut self, task: Task, input: u32, own: &[u8], work: &Work) -> Foretold {
+        let Self { grid, uses, events, moved, base, scratch, key, foresights, is_to_end, .. } = self;
+        let Some(foresight) = foresights[input as usize].as_ref().filter(|_| !*is_to_end) else {
+            return Foretold::Unclear;
+        };
+        let piece = match grid.foresee(foresight, (base, own), scratch, key, uses) {
+            Foreseen::Nothing => return Foretold::Done,
+            Foreseen::Unclear => return Foretold::Unclear,
+            Foreseen::Moves(piece) => piece,
+        };
+        grid.foreseen_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
+        if key.as_slice() == own {
+            return Foretold::Done;
+        }
+        let hash = work.known.hash(key);
+        if let Some(state) = work.known.find(hash, key) {
+            events.push(Event { state: task.state, input, came: Came::To(state) });
+        } else if grid.come_true(foresight, piece, uses) {
+            self.is_new(task, input, hash, work.promises);
+            self.grid.undo();
+        } else {
+            return Foretold::Played;
+        }
+        Foretold::Done
+    }
+
+    /// Plays an input; false where it was not taken.
+    fn play(&mut self, task: Task, input: u32, work: &Work) -> bool {
+        let Self { grid, uses, events, .. } = self;
+        match &work.inputs.tried[input as usize] {
+            Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
+            Tried::Wait => {
+                let mut add = |came| events.push(Event { state: task.state, input, came });
+                let each = |grid: &Grid| {
+                    let broken = work.promises.iter().filter(|promise| grid.breaks(**promise));
+                    broken.for_each(|promise| add(Came::Broken(*promise)));
+                };
+                grid.pass_to_next(uses, each).is_some()
+            }
+        }
     }
 
     /// Notes that the game is in a state that was not known, whose key was packed last.
