@@ -186,7 +186,7 @@ proptest! {
         prop_assume!(!lines[at]["cell"].is_null());
         let column = lines[at]["cell"][0].as_i64().unwrap();
         lines[at]["cell"][0] = (column + east).into();
-        let text: String = lines.iter().map(|line| format!("{line}\n")).collect();
+        let text = lines.iter().map(Value::to_string).collect::<Vec<_>>().join("\n");
         let found = compared(&book, &Tongue::default(), &text).unwrap();
         prop_assert_eq!(found.first.as_ref().map(|first| first.line), Some(at + 1));
         prop_assert_eq!(found.alike, at, "all before it are alike");
