@@ -331,7 +331,9 @@ impl Worker {
                     Some(kept) => self.grid.go_to(kept),
                     None => self.grid.load(&self.base, own, &mut self.scratch),
                 }
-                self.is_to_end = self.grid.is_to_end();
+                // Only what is told beforehand has to know.
+                let told = &self.foresights[task.first as usize..task.end as usize];
+                self.is_to_end = told.iter().any(Option::is_some) && self.grid.is_to_end();
             }
             self.attempt(task, input, own, work);
         }
