@@ -380,6 +380,26 @@ impl Board {
         }
     }
 
+    /// The same, never to be taken back.
+    pub(crate) fn shift_for_good(&mut self, moves: &[(PieceId, CellId)]) {
+        if self.shares || moves.iter().any(|(piece, _)| self.pieces[piece.0 as usize].loose) {
+            self.shift(moves);
+            return;
+        }
+        for (piece, _) in moves {
+            let Piece { cell, kind, .. } = self.pieces[piece.0 as usize];
+            let slot = self.slot(self.layer(kind), cell);
+            self.slots[slot] = EMPTY;
+        }
+        for (piece, to) in moves {
+            let Piece { cell, kind, heading, .. } = self.pieces[piece.0 as usize];
+            let slot = self.slot(self.layer(kind), to.0);
+            self.slots[slot] = piece.0 + 1;
+            self.pieces[piece.0 as usize].cell = to.0;
+            self.hash ^= feature(cell, kind, heading) ^ feature(to.0, kind, heading);
+        }
+    }
+
     /// Moves one piece, and gives it a heading where there is one.
     #[inline]
     pub fn step(&mut self, piece: PieceId, to: CellId, heading: Option<Heading>) {
@@ -455,7 +475,8 @@ impl Board {
         if self.count_set(set) != 1 {
             return None;
         }
-        set.iter().flat_map(|kind| self.pieces_of(kind)).find(|piece| self.cell_of(*piece).is_some())
+        let piece = set.in_order().iter().find_map(|kind| self.by_kind[usize::from(kind.0)].first())?;
+        self.cell_of(PieceId(*piece)).map(|_| PieceId(*piece))
     }
 
     /// The cells in which pieces of a set stand, in reading order, each once.
@@ -477,7 +498,7 @@ impl Board {
 
     /// How many pieces of a set there are.
     pub fn count_set(&self, set: &KindSet) -> u32 {
-        set.iter().map(|kind| self.count(kind)).sum()
+        set.in_order().iter().map(|kind| self.count(*kind)).sum()
     }
 
     /// Whether a cell holds a piece of a set.

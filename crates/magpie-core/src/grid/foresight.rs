@@ -16,6 +16,8 @@ pub(crate) struct Foresight {
     rule: usize,
     who: SetId,
     step: Step,
+    /// The kinds of whose places an outcome or a promise asks.
+    judged: Vec<bool>,
 }
 
 /// What an input would come to.
@@ -24,6 +26,8 @@ pub(crate) enum Foreseen {
     Nothing,
     /// Pieces move, and nothing else happens before the turn is judged.
     Moves(PieceId),
+    /// Pieces move, and the turn is judged as the one before was: it ends nothing, and keeps all promises that were kept.
+    OnlyMoves,
     /// More may be at stake: it has to be played.
     Unclear,
 }
@@ -49,7 +53,7 @@ impl Grid {
         else {
             return None;
         };
-        Some(Foresight { rule, who: *who, step: Step::along(*heading, book.geometry.south()) })
+        Some(Foresight { rule, who: *who, step: Step::along(*heading, book.geometry.south()), judged: book.judged() })
     }
 
     /// Whether any turn would end the game as it stands, be everything refused: so may a map that has just been entered.
@@ -75,33 +79,43 @@ impl Grid {
         let granted = self.plan_request::<W>(piece, foresight.step);
         let Plan { members, taken, decided, reason, used, .. } = &self.plan;
         let refusing = reason.as_ref().and_then(|reason| reason.clause);
-        let mut clauses = decided.iter().map(|decided| decided.clause).chain(refusing);
+        let has_effects = |clause| !self.book.meeting(clause).effects.is_empty();
         if !taken.is_empty()
             || reason.as_ref().is_some_and(|reason| reason.bounce)
             || members.iter().any(|member| member.gone || member.swapped || member.adrift)
-            || clauses.any(|clause| !self.book.meeting(clause).effects.is_empty())
+            || decided.iter().any(|decided| has_effects(decided.clause))
+            || refusing.is_some_and(has_effects)
         {
             return Foreseen::Unclear;
         }
         watch.used(Fired::Input(foresight.rule));
-        used.iter().copied().chain(refusing).for_each(|clause| watch.used(Fired::Meeting(clause)));
+        used.iter().for_each(|clause| watch.used(Fired::Meeting(*clause)));
+        refusing.into_iter().for_each(|clause| watch.used(Fired::Meeting(clause)));
         if !granted {
             return Foreseen::Nothing;
         }
         let board = &self.state.board;
-        let moves = members.iter().map(|member| {
+        let mut is_judged_anew = false;
+        scratch.touch_none();
+        for member in members {
+            scratch.touch(base, base.slot(member.from, board.layer(board.kind_of(member.piece))), 0);
+        }
+        for member in members {
+            let kind = board.kind_of(member.piece);
             let turned = foresight.step.heading.filter(|_| member.body == 0);
-            let (kind, heading) = (board.kind_of(member.piece), turned.or(board.heading_of(member.piece)));
-            (member.from, member.to, board.layer(kind), (kind, heading))
-        });
-        scratch.pack_moves(base, own, moves, into);
-        Foreseen::Moves(piece)
+            let now = base.layout.symbol(Some((kind, turned.or(board.heading_of(member.piece)))));
+            scratch.touch(base, base.slot(member.to, board.layer(kind)), now);
+            is_judged_anew |= foresight.judged[usize::from(kind.0)];
+        }
+        scratch.pack_touched(base, own, into);
+        if is_judged_anew { Foreseen::Moves(piece) } else { Foreseen::OnlyMoves }
     }
 
     /// The kinds of the pieces that come into other cells by what was foreseen.
-    pub(crate) fn foreseen_kinds(&self, each: impl FnMut(KindId)) {
-        let moving = self.plan.members.iter().filter(|member| member.from != member.to);
-        moving.map(|member| self.state.board.kind_of(member.piece)).for_each(each);
+    pub(crate) fn foreseen_kinds(&self, mut each: impl FnMut(KindId)) {
+        for member in self.plan.members.iter().filter(|member| member.from != member.to) {
+            each(self.state.board.kind_of(member.piece));
+        }
     }
 
     /// Plays what was foreseen; whether the state is the one that was packed, and not one in which the game has ended or

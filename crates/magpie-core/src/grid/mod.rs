@@ -8,6 +8,7 @@ mod glide;
 mod ledger;
 mod plan;
 mod random;
+mod records;
 mod report;
 mod state;
 mod switches;

@@ -4,11 +4,11 @@
 use super::bonds::Glider;
 use super::flow::Ended;
 use super::glide::{Line, PITCH};
+use super::records::Layout;
 use super::state::{Back, Chosen, Grid, Moment, Running, Small, State};
 use super::watch::Watch;
-use crate::board::{CellId, PieceId};
+use crate::board::{CellId, Mark, PieceId};
 use crate::rulebook::{CounterId, GlideEnd, KindId, Reads, Rulebook};
-use crate::space::Heading;
 use std::sync::Arc;
 
 /// So far the clock is put forward where nobody reads it, so that timers can be set to any time before now.
@@ -19,6 +19,7 @@ pub(crate) struct Base {
     /// What stands in every slot, cell by cell, the layers of a cell beside each other.
     symbols: Vec<u32>,
     layers: u32,
+    pub(super) layout: Layout,
     pub(super) reads: Reads,
     moment: Moment,
     /// States hold more than slots and numbers: they are kept whole.
@@ -36,18 +37,34 @@ impl Kept {
     }
 }
 
-/// Scratch lists of packing.
+/// Scratch lists of packing. Everything that differs from the base is kept as [records](Layout::record), in their order.
 #[derive(Default)]
 pub(crate) struct Scratch {
-    /// The slots that differ in the state that was gone to by its key, and what they hold.
-    loaded: Vec<(u32, u32)>,
-    /// Where in its key the numbers begin.
+    /// What differs in the state that was gone to by its key.
+    loaded: Vec<u64>,
+    /// What differs in the state from which the next one is gone to: the last one, where nobody had to join or to leave.
+    anchor: Vec<u64>,
+    /// Where that state lies in the journal of the board.
+    anchored: Option<Mark>,
+    /// Where in the key of the loaded state the numbers begin.
     numbers: usize,
     cells: Vec<u32>,
-    leaving: Vec<(u32, PieceId)>,
-    entries: Vec<(u32, u32)>,
-    touched: Vec<(u32, u32)>,
+    /// Slots with what stands there now.
+    touched: Vec<u64>,
+    entries: Vec<u64>,
+    changed: Vec<Slot>,
     moves: Vec<(PieceId, CellId)>,
+}
+
+/// A slot in which something else is to stand than stands there.
+#[derive(Clone, Copy)]
+struct Slot {
+    cell: CellId,
+    layer: u8,
+    was: u32,
+    now: u32,
+    /// Who stands there and has no other place yet.
+    leaving: Option<PieceId>,
 }
 
 /// Seven bits a byte, the lowest first.
@@ -57,17 +74,6 @@ fn write(mut number: u64, into: &mut Vec<u8>) {
         number >>= 7;
     }
     into.push(number as u8);
-}
-
-/// Slots that differ, in their order, and what stands there.
-fn write_entries(entries: &[(u32, u32)], into: &mut Vec<u8>) {
-    write(entries.len() as u64, into);
-    let mut before = 0;
-    for (slot, now) in entries {
-        write(u64::from(slot - before), into);
-        write(u64::from(*now), into);
-        before = *slot;
-    }
 }
 
 /// Numbers read back.
@@ -96,44 +102,35 @@ fn unsigned(number: u64) -> i64 {
     (number >> 1) as i64 ^ -((number & 1) as i64)
 }
 
-/// What stands in a slot as a number; the heading only where some rule reads it.
-fn symbol(stands: Option<(KindId, Option<Heading>)>, reads: &Reads) -> u32 {
-    stands.map_or(0, |(kind, heading)| {
-        let heading = heading.filter(|_| reads.headings[usize::from(kind.0)]).map_or(0, |heading| heading as u32 + 1);
-        1 + u32::from(kind.0) * 9 + heading
-    })
-}
-
-/// The kind of a symbol.
-fn kind_of(symbol: u32) -> Option<KindId> {
-    symbol.checked_sub(1).map(|number| KindId((number / 9) as u16))
-}
-
-fn heading_of(symbol: u32) -> Option<Heading> {
-    let number = (symbol.checked_sub(1)? % 9).checked_sub(1)?;
-    Heading::ALL.into_iter().find(|heading| *heading as u32 == number)
-}
-
 impl Base {
-    /// The slots that differ in a packed state, each with the kind that stands there now.
-    pub fn differing<'a>(&'a self, key: &'a [u8]) -> impl Iterator<Item = (usize, u8, Option<KindId>)> + 'a {
-        let mut reader = Reader(key);
-        let mut slot = 0;
-        let count = reader.number();
-        (0..count).map(move |_| {
-            slot += reader.number() as u32;
-            let now = kind_of(reader.number() as u32);
-            ((slot / self.layers) as usize, (slot % self.layers) as u8, now)
-        })
+    /// Whether a record is of something else than stands in the base.
+    #[inline]
+    fn differs(&self, record: u64) -> bool {
+        let (slot, now) = self.layout.parts(record);
+        now != self.symbols[slot as usize]
+    }
+
+    /// A layer of a cell.
+    pub(super) const fn slot(&self, cell: CellId, layer: u8) -> u32 {
+        cell.0 * self.layers + layer as u32
+    }
+
+    /// How many slots there are in a cell.
+    pub const fn layers(&self) -> usize {
+        self.layers as usize
+    }
+
+    /// Tells the slots that differ in a packed state, cell by cell, each with the kind that stands there now.
+    pub fn differing(&self, key: &[u8], mut each: impl FnMut(usize, Option<KindId>)) {
+        self.layout.read(key, |record| {
+            let (slot, symbol) = self.layout.parts(record);
+            each(slot as usize, self.layout.kind(symbol));
+        });
     }
 
     /// Pieces of a packed state that stand beside the layers: kinds and cells.
     pub fn beside<'a>(&'a self, key: &'a [u8]) -> impl Iterator<Item = (KindId, Option<u32>)> + 'a {
-        let mut reader = Reader(key);
-        let count = if self.whole { reader.number() } else { 0 };
-        for _ in 0..count * 2 {
-            reader.number();
-        }
+        let mut reader = Reader(self.layout.read(key, |_| {}));
         let beside = if self.whole { reader.number() } else { 0 };
         (0..beside).map(move |_| {
             let kind = KindId(reader.number() as u16);
@@ -141,50 +138,102 @@ impl Base {
         })
     }
 
-    /// What stands in a slot of the base.
-    pub fn kind_at(&self, cell: usize, layer: u8) -> Option<KindId> {
-        kind_of(self.symbols[cell * self.layers as usize + usize::from(layer)])
+    /// The kind that stands in a slot of the base.
+    pub fn kind_at(&self, slot: usize) -> Option<KindId> {
+        self.layout.kind(self.symbols[slot])
     }
 }
 
 impl Scratch {
-    /// The state that was gone to by its key, with pieces of so many layers moved from cell to cell, as bytes.
-    pub(super) fn pack_moves(
-        &mut self,
-        base: &Base,
-        own: &[u8],
-        moves: impl Iterator<Item = (CellId, CellId, u8, (KindId, Option<Heading>))> + Clone,
-        into: &mut Vec<u8>,
-    ) {
-        let Self { loaded, numbers, touched, entries, .. } = self;
-        let slot = |cell: CellId, layer: u8| cell.0 * base.layers + u32::from(layer);
-        touched.clear();
-        touched.extend(moves.clone().map(|(from, _, layer, _)| (slot(from, layer), 0)));
-        for (_, to, layer, stands) in moves {
-            let (slot, now) = (slot(to, layer), symbol(Some(stands), &base.reads));
-            match touched.iter_mut().find(|(left, _)| *left == slot) {
-                Some((_, left)) => *left = now,
-                None => touched.push((slot, now)),
+    /// Nobody is touched yet.
+    pub(super) fn touch_none(&mut self) {
+        self.touched.clear();
+    }
+
+    /// Something else stands in a slot than in the state that was gone to by its key.
+    #[inline]
+    pub(super) fn touch(&mut self, base: &Base, slot: u32, now: u32) {
+        let record = base.layout.record(slot, now);
+        let same = self.touched.iter_mut().find(|other| base.layout.parts(**other).0 == slot);
+        match same {
+            Some(other) => *other = record,
+            None => self.touched.push(record),
+        }
+    }
+
+    /// The state that was gone to by its own key, but for the slots that were touched, as bytes.
+    pub(super) fn pack_touched(&mut self, base: &Base, own: &[u8], into: &mut Vec<u8>) {
+        self.touched.sort_unstable();
+        self.splice(base, &own[self.numbers..], into);
+    }
+
+    /// A key of what differs from the base: what differs in the state that was gone to by its own key, but for the slots that
+    /// were touched, in their order.
+    fn splice(&mut self, base: &Base, behind: &[u8], into: &mut Vec<u8>) {
+        let Self { loaded, touched, entries, .. } = self;
+        let most = loaded.len() + touched.len();
+        if entries.len() < most {
+            entries.resize(most, 0);
+        }
+        let mut count = 0;
+        let mut put = |record: u64| {
+            entries[count] = record;
+            count += 1;
+        };
+        let mut touched = touched.iter().copied();
+        let mut next = touched.next().unwrap_or(u64::MAX);
+        for record in loaded.iter().copied() {
+            let last = base.layout.last_of_slot(record);
+            if next > last {
+                put(record);
+                continue;
+            }
+            let mut is_touched = false;
+            while next <= last {
+                is_touched |= base.layout.last_of_slot(next) == last;
+                if base.differs(next) {
+                    put(next);
+                }
+                next = touched.next().unwrap_or(u64::MAX);
+            }
+            if !is_touched {
+                put(record);
             }
         }
-        touched.sort_unstable();
-        entries.clear();
-        let mut rest = loaded.as_slice();
-        for (slot, now) in touched.iter() {
-            let kept = rest.iter().take_while(|(other, _)| other < slot).count();
-            entries.extend_from_slice(&rest[..kept]);
-            rest = &rest[kept..];
-            if rest.first().is_some_and(|(other, _)| other == slot) {
-                rest = &rest[1..];
-            }
-            if *now != base.symbols[*slot as usize] {
-                entries.push((*slot, *now));
+        let left = [next].into_iter().filter(|next| *next != u64::MAX).chain(touched);
+        left.filter(|record| base.differs(*record)).for_each(put);
+        base.layout.write(&entries[..count], behind, into);
+    }
+
+    /// The slots in which the state to load differs from the anchor.
+    fn compare(&mut self, base: &Base) {
+        self.changed.clear();
+        let Self { loaded, anchor, changed, .. } = self;
+        let mut change = |slot: u32, was: u32, now: u32| {
+            let (cell, layer) = (CellId(slot / base.layers), (slot % base.layers) as u8);
+            changed.push(Slot { cell, layer, was, now, leaving: None });
+        };
+        let of_base = |slot: u32| base.symbols[slot as usize];
+        let (mut old, mut new) = (anchor.as_slice(), loaded.as_slice());
+        loop {
+            match (old, new) {
+                ([first, old_rest @ ..], [second, new_rest @ ..]) if first == second => {
+                    (old, new) = (old_rest, new_rest)
+                }
+                ([], []) => return,
+                _ => {
+                    let parts = |records: &[u64]| records.first().map(|record| base.layout.parts(*record));
+                    let (before, after) = (parts(old), parts(new));
+                    let slot = before.into_iter().chain(after).map(|(slot, _)| slot).min().unwrap_or(0);
+                    let symbol =
+                        |found: Option<(u32, u32)>| found.filter(|(at, _)| *at == slot).map(|(_, symbol)| symbol);
+                    let (was, now) = (symbol(before), symbol(after));
+                    change(slot, was.unwrap_or_else(|| of_base(slot)), now.unwrap_or_else(|| of_base(slot)));
+                    old = &old[usize::from(was.is_some())..];
+                    new = &new[usize::from(now.is_some())..];
+                }
             }
         }
-        entries.extend_from_slice(rest);
-        into.clear();
-        write_entries(entries, into);
-        into.extend_from_slice(&own[*numbers..]);
     }
 }
 
@@ -227,10 +276,11 @@ impl Grid {
         let board = &self.state.board;
         let layers = board.layers();
         let slots = (0..board.cells()).flat_map(|cell| (0..layers).map(move |layer| (cell, layer)));
-        let symbols = slots.map(|(cell, layer)| symbol(board.stands(cell, layer), reads)).collect();
+        let layout = Layout::new(slots.clone().count(), &reads.headings);
+        let symbols = slots.map(|(cell, layer)| layout.symbol(board.stands(cell, layer))).collect();
         let whole = self.tables.ties || self.tables.moves_between || self.tables.no_reverse;
         let moment = self.moment();
-        Base { symbols, layers: layers.into(), reads: reads.clone(), moment, whole }
+        Base { symbols, layers: layers.into(), layout, reads: reads.clone(), moment, whole }
     }
 
     /// Whether the last input has left everything as it was that rules can tell apart; never of states that are kept whole.
@@ -256,55 +306,38 @@ impl Grid {
             Some(Back::Moment(before)) if !base.whole => before.board,
             _ => return self.pack_any(base, scratch, into),
         };
-        let Scratch { loaded, cells, entries, .. } = scratch;
-        cells.clear();
-        if !board.touched_since(before, cells) {
+        scratch.cells.clear();
+        if !board.touched_since(before, &mut scratch.cells) {
             return self.pack_any(base, scratch, into);
         }
-        cells.sort_unstable();
-        cells.dedup();
-        // What differed before differs still, but in the cells that were touched.
-        entries.clear();
-        let mut rest = loaded.as_slice();
-        for cell in cells.iter() {
-            let (first, end) = (cell * base.layers, (cell + 1) * base.layers);
-            let kept = rest.iter().take_while(|(slot, _)| *slot < first).count();
-            entries.extend_from_slice(&rest[..kept]);
-            let passed = rest[kept..].iter().take_while(|(slot, _)| *slot < end).count();
-            rest = &rest[kept + passed..];
-            self.differing(base, *cell, entries);
-        }
-        entries.extend_from_slice(rest);
-        self.pack_entries(base, entries, into);
+        scratch.cells.sort_unstable();
+        scratch.cells.dedup();
+        let Scratch { cells, touched, .. } = scratch;
+        touched.clear();
+        cells.iter().for_each(|cell| touched.extend(self.stand_in(base, *cell)));
+        scratch.splice(base, &[], into);
+        self.pack_numbers(base, into);
     }
 
     /// The same of any game.
     pub(crate) fn pack_any(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
-        scratch.entries.clear();
-        for cell in 0..self.state.board.cells() {
-            self.differing(base, cell, &mut scratch.entries);
-        }
-        self.pack_entries(base, &scratch.entries, into);
-    }
-
-    /// The slots of a cell that differ from the base.
-    fn differing(&self, base: &Base, cell: u32, into: &mut Vec<(u32, u32)>) {
-        for layer in 0..base.layers {
-            let slot = cell * base.layers + layer;
-            let now = symbol(self.state.board.stands(cell, layer as u8), &base.reads);
-            if now != base.symbols[slot as usize] {
-                into.push((slot, now));
-            }
-        }
-    }
-
-    fn pack_entries(&self, base: &Base, entries: &[(u32, u32)], into: &mut Vec<u8>) {
-        into.clear();
-        write_entries(entries, into);
+        let all = (0..self.state.board.cells()).flat_map(|cell| self.stand_in(base, cell));
+        let touched = &mut scratch.touched;
+        touched.clear();
+        touched.extend(all.filter(|record| base.differs(*record)));
+        base.layout.write(touched, &[], into);
         if base.whole {
             self.pack_bonds(base, into);
         }
         self.pack_numbers(base, into);
+    }
+
+    /// The slots of a cell with what stands there.
+    fn stand_in<'a>(&'a self, base: &'a Base, cell: u32) -> impl Iterator<Item = u64> + 'a {
+        (0..base.layers as u8).map(move |layer| {
+            let now = base.layout.symbol(self.state.board.stands(cell, layer));
+            base.layout.record(base.slot(CellId(cell), layer), now)
+        })
     }
 
     /// Counters, timers and the rest that is a number.
@@ -352,53 +385,61 @@ impl Grid {
     pub(crate) fn load(&mut self, base: &Base, key: &[u8], scratch: &mut Scratch) {
         self.back.clear();
         self.bytes_left = 0;
-        self.take_back(base.moment);
-        let mut reader = Reader(key);
-        let Scratch { loaded: entries, numbers, leaving, moves, .. } = scratch;
-        leaving.clear();
-        entries.clear();
-        moves.clear();
-        let mut slot = 0;
-        for _ in 0..reader.number() {
-            slot += reader.number() as u32;
-            let now = reader.number() as u32;
-            entries.push((slot, now));
-        }
-        *numbers = key.len() - reader.0.len();
-        let board = &mut self.state.board;
-        // Who stands otherwise in the base leaves: to where one of its kind is to stand, or the board.
-        for (slot, _) in entries.iter() {
-            let old = base.symbols[*slot as usize];
-            let (cell, layer) = (CellId(slot / base.layers), (slot % base.layers) as u8);
-            if old != 0
-                && let Some(piece) = board.piece_at(cell, layer)
-            {
-                leaving.push((old, piece));
-            }
-        }
-        for (slot, now) in entries.iter().filter(|(_, now)| *now != 0) {
-            let kind = kind_of(*now);
-            if let Some(at) = leaving.iter().position(|(old, _)| kind_of(*old) == kind) {
-                let (_, piece) = leaving.swap_remove(at);
-                moves.push((piece, CellId(slot / base.layers)));
-            }
-        }
-        leaving.iter().for_each(|(_, piece)| board.remove(*piece));
-        board.shift(moves);
-        for (slot, now) in entries.iter() {
-            let (cell, layer) = (CellId(slot / base.layers), (slot % base.layers) as u8);
-            let Some(kind) = kind_of(*now) else { continue };
-            let piece = match board.known_piece_at(cell, layer) {
-                Some(piece) => Some(piece),
-                None => board.add(cell, kind, None),
-            };
-            if let Some(piece) = piece
-                && base.reads.headings[usize::from(kind.0)]
-            {
-                board.turn(piece, heading_of(*now));
-            }
+        let anchored = scratch.anchored.unwrap_or(base.moment.board);
+        self.take_back(Moment { board: anchored, ..base.moment });
+        scratch.loaded.clear();
+        let mut reader = Reader(base.layout.read(key, |record| scratch.loaded.push(record)));
+        scratch.numbers = key.len() - reader.0.len();
+        scratch.compare(base);
+        if self.rearrange(base, scratch) {
+            // Nobody has joined or left: the journal need not lead back before this.
+            self.state.board.forget();
+            scratch.anchored = Some(self.state.board.mark());
+            scratch.anchor.clone_from(&scratch.loaded);
         }
         self.load_numbers(base, &mut reader);
+    }
+
+    /// Lets in every slot that is to change stand who is to stand there; whether they are the same pieces as before.
+    fn rearrange(&mut self, base: &Base, scratch: &mut Scratch) -> bool {
+        let Scratch { changed, moves, .. } = scratch;
+        let board = &mut self.state.board;
+        let numbered = board.numbered();
+        for slot in changed.iter_mut().filter(|slot| slot.was != 0) {
+            slot.leaving = board.piece_at(slot.cell, slot.layer);
+        }
+        moves.clear();
+        let mut is_same = board.numbered() == numbered;
+        for at in 0..changed.len() {
+            let Slot { cell, now, .. } = changed[at];
+            let Some(kind) = base.layout.kind(now) else { continue };
+            let is_fit = |slot: &&mut Slot| slot.leaving.is_some() && base.layout.kind(slot.was) == Some(kind);
+            match changed.iter_mut().find(is_fit) {
+                Some(found) => moves.extend(found.leaving.take().map(|piece| (piece, cell))),
+                None => is_same = false,
+            }
+        }
+        for piece in changed.iter_mut().filter_map(|slot| slot.leaving.take()) {
+            board.remove(piece);
+            is_same = false;
+        }
+        if is_same {
+            board.shift_for_good(moves);
+        } else {
+            board.shift(moves);
+        }
+        for Slot { cell, layer, now, .. } in changed.iter() {
+            let Some(kind) = base.layout.kind(*now).filter(|kind| !is_same || base.layout.tells_heading(*kind)) else {
+                continue;
+            };
+            let piece = board.known_piece_at(*cell, *layer).or_else(|| board.add(*cell, kind, None));
+            if let Some(piece) = piece
+                && base.layout.tells_heading(kind)
+            {
+                board.turn(piece, base.layout.heading(*now));
+            }
+        }
+        is_same
     }
 
     fn load_numbers(&mut self, base: &Base, reader: &mut Reader) {
@@ -492,7 +533,7 @@ impl Grid {
         let described = |piece: PieceId| {
             let mut part = Vec::new();
             place(piece, &mut part);
-            let heading = board.heading_of(piece).filter(|_| base.reads.headings[usize::from(board.kind_of(piece).0)]);
+            let heading = board.heading_of(piece).filter(|_| base.layout.tells_heading(board.kind_of(piece)));
             write(heading.map_or(0, |heading| heading as u64 + 1), &mut part);
             let phase = bonds.glider(piece).map(|glider| self.phase(glider));
             part.extend(phase.unwrap_or_default().to_le_bytes());

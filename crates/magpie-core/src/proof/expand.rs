@@ -2,12 +2,17 @@
 
 use super::host::Host;
 use super::inputs::{Inputs, Tried};
-use super::store::Known;
+use super::search::NONE;
+use super::store::{Answers, Known, Long};
 use crate::board::CellId;
 use crate::grid::{Base, Ended, Fired, Foreseen, Foresight, Grid, Kept, Scratch, Taken, Watch};
 use crate::rulebook::{KindId, Reads, Rulebook};
+use hashbrown::HashSet;
 use std::collections::VecDeque;
 use std::sync::atomic::{AtomicUsize, Ordering};
+
+/// So many states are looked up together.
+const TOGETHER: usize = 64;
 
 /// Inputs of one state that are to be tried.
 #[derive(Clone, Copy, Debug)]
@@ -17,6 +22,16 @@ pub(super) struct Task {
     pub end: u32,
 }
 
+/// A state whose inputs are tried.
+#[derive(Clone, Copy)]
+struct From<'a> {
+    task: Task,
+    /// Its key.
+    own: &'a [u8],
+    /// Whence it was reached first, with that key.
+    back: Option<(u32, &'a [u8])>,
+}
+
 /// What all hands work at together.
 pub(super) struct Work<'a> {
     /// Tasks in pieces, of which each hand takes the next when it is done with one.
@@ -24,9 +39,12 @@ pub(super) struct Work<'a> {
     pub next: AtomicUsize,
     pub inputs: &'a Inputs,
     pub known: &'a Known,
+    pub parents: &'a Long<u32>,
     pub wholes: &'a Wholes,
     /// Those that are still to be held.
     pub promises: &'a [usize],
+    /// States in which any turn would end the game.
+    pub to_end: &'a HashSet<u32>,
     pub host: &'a dyn Host,
 }
 
@@ -82,10 +100,12 @@ pub(super) enum Came {
     Broken(usize),
     /// A turn of it never settled.
     NeverSettled,
-    /// Another state that was known already.
+    /// Another state that was known already; [`NONE`] where that has still to be looked up.
     To(u32),
     /// A state that was not known when the batch began, by its place in the list of these.
     New { fresh: usize, end: End, kept: Option<Kept> },
+    /// In that state any turn would end the game.
+    ToEnd,
     /// In that state a promise is broken.
     BrokenThere(usize),
 }
@@ -171,6 +191,8 @@ impl Watch for Uses {
 #[derive(Clone)]
 pub(super) struct Stood {
     kinds: Vec<KindId>,
+    /// The place of each kind of the rulebook among these.
+    places: Vec<Option<usize>>,
     cells: Vec<Vec<bool>>,
 }
 
@@ -181,16 +203,23 @@ impl Stood {
         let on =
             |kind: KindId| (0..board.cells()).map(move |cell| board.kinds_at(CellId(cell)).any(|found| found == kind));
         let cells = kinds.iter().map(|kind| on(*kind).collect()).collect();
-        Self { kinds, cells }
+        let mut places = vec![None; start.book().kinds.len()];
+        kinds.iter().enumerate().for_each(|(place, kind)| places[usize::from(kind.0)] = Some(place));
+        Self { kinds, places, cells }
     }
 
     /// And in another one.
     pub fn add(&mut self, base: &Base, key: &[u8]) {
-        let now = base.differing(key).filter_map(|(cell, _, kind)| Some((kind?, cell)));
-        let beside = base.beside(key).filter_map(|(kind, cell)| Some((kind, cell? as usize)));
-        for (kind, cell) in now.chain(beside) {
-            if let Some(at) = self.kinds.iter().position(|known| *known == kind) {
-                self.cells[at][cell] = true;
+        let Self { places, cells, .. } = self;
+        let place = |kind: KindId| places[usize::from(kind.0)];
+        base.differing(key, |slot, now| {
+            if let Some(place) = now.and_then(place) {
+                cells[place][slot / base.layers()] = true;
+            }
+        });
+        for (kind, cell) in base.beside(key) {
+            if let (Some(place), Some(cell)) = (place(kind), cell) {
+                cells[place][cell as usize] = true;
             }
         }
     }
@@ -237,9 +266,12 @@ pub(super) struct Worker {
     /// The pieces of work that it has done, by number.
     pub done: Vec<usize>,
     pub events: Vec<Event>,
-    /// New states, and their keys one behind the other.
     pub fresh: Vec<Fresh>,
+    /// The keys of new states, one behind the other, and of some that were not.
     keys: Vec<u8>,
+    /// States that have still to be looked up, each with the place of its event.
+    asked: Vec<(usize, Fresh)>,
+    answers: Answers,
     /// It was told to stop before its tasks were done.
     pub is_cut: bool,
 }
@@ -269,6 +301,8 @@ impl Worker {
             events: Vec::new(),
             fresh: Vec::new(),
             keys: Vec::new(),
+            asked: Vec::new(),
+            answers: Answers::default(),
             is_cut: false,
         }
     }
@@ -301,10 +335,14 @@ impl Worker {
         self.events.clear();
         self.fresh.clear();
         self.keys.clear();
+        self.asked.clear();
         self.is_cut = false;
         loop {
             let number = work.next.fetch_add(1, Ordering::Relaxed);
-            let Some(tasks) = work.pieces.get(number) else { return };
+            let Some(tasks) = work.pieces.get(number) else {
+                self.look_up(work);
+                return;
+            };
             self.done.push(number);
             for task in tasks {
                 self.try_all(*task, work);
@@ -320,6 +358,9 @@ impl Worker {
         // To ask for the time costs about as much as a turn of a small board.
         let often = if self.base.whole { 1 } else { 16 };
         let own = work.known.key(task.state);
+        let parent = work.parents.get(task.state as usize);
+        let back = if parent == NONE { None } else { Some((parent, work.known.key(parent))) };
+        let from = From { task, own, back };
         for input in task.first..task.end {
             if (input - task.first).is_multiple_of(often) && work.host.halted().is_some() {
                 self.is_cut = true;
@@ -331,18 +372,17 @@ impl Worker {
                     Some(kept) => self.grid.go_to(kept),
                     None => self.grid.load(&self.base, own, &mut self.scratch),
                 }
-                // Only what is told beforehand has to know.
-                let told = &self.foresights[task.first as usize..task.end as usize];
-                self.is_to_end = told.iter().any(Option::is_some) && self.grid.is_to_end();
+                self.is_to_end = work.to_end.contains(&task.state);
             }
-            self.attempt(task, input, own, work);
+            self.attempt(from, input, work);
         }
     }
 
     /// Tries an input in the state that the game is in, and takes it back.
-    fn attempt(&mut self, task: Task, input: u32, own: &[u8], work: &Work) {
+    fn attempt(&mut self, from: From, input: u32, work: &Work) {
+        let From { task, own, .. } = from;
         self.uses.never_settled = false;
-        let is_played = match self.foretell(task, input, own, work) {
+        let is_played = match self.foretell(from, input, work) {
             Foretold::Done => return,
             Foretold::Played => true,
             Foretold::Unclear => self.play(task, input, work),
@@ -364,37 +404,87 @@ impl Worker {
             let hash = work.known.hash(key);
             match work.known.find(hash, key) {
                 Some(state) => add(Came::To(state)),
-                None => self.is_new(task, input, hash, work.promises),
+                None => {
+                    self.is_new(task, input, hash);
+                    self.judge(task, input, work.promises);
+                }
             }
         }
         self.grid.undo();
     }
 
-    /// Tells what an input comes to without playing it, but where that is a state that was not known.
-    fn foretell(&mut self, task: Task, input: u32, own: &[u8], work: &Work) -> Foretold {
+    /// Tells what an input comes to without playing it, but where that is a state that was not known and is to be judged.
+    fn foretell(&mut self, From { task, own, back }: From, input: u32, work: &Work) -> Foretold {
         let Self { grid, uses, events, moved, base, scratch, key, foresights, is_to_end, .. } = self;
         let Some(foresight) = foresights[input as usize].as_ref().filter(|_| !*is_to_end) else {
             return Foretold::Unclear;
         };
-        let piece = match grid.foresee(foresight, (base, own), scratch, key, uses) {
+        let to_judge = match grid.foresee(foresight, (base, own), scratch, key, uses) {
             Foreseen::Nothing => return Foretold::Done,
             Foreseen::Unclear => return Foretold::Unclear,
-            Foreseen::Moves(piece) => piece,
+            Foreseen::Moves(piece) => Some(piece),
+            Foreseen::OnlyMoves => None,
         };
         grid.foreseen_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
         if key.as_slice() == own {
             return Foretold::Done;
         }
+        // Most inputs have one that takes them back.
+        if let Some((parent, _)) = back.filter(|(_, parent)| key.as_slice() == *parent) {
+            events.push(Event { state: task.state, input, came: Came::To(parent) });
+            return Foretold::Done;
+        }
         let hash = work.known.hash(key);
+        let Some(piece) = to_judge else {
+            self.ask(task, input, hash);
+            if self.asked.len() == TOGETHER {
+                self.look_up(work);
+            }
+            return Foretold::Done;
+        };
         if let Some(state) = work.known.find(hash, key) {
             events.push(Event { state: task.state, input, came: Came::To(state) });
-        } else if grid.come_true(foresight, piece, uses) {
-            self.is_new(task, input, hash, work.promises);
-            self.grid.undo();
-        } else {
+            return Foretold::Done;
+        }
+        if !grid.come_true(foresight, piece, uses) {
             return Foretold::Played;
         }
+        self.is_new(task, input, hash);
+        self.judge(task, input, work.promises);
+        self.grid.undo();
         Foretold::Done
+    }
+
+    /// Notes that an input led to the state whose key was packed last, which is to be looked up.
+    fn ask(&mut self, task: Task, input: u32, hash: u64) {
+        let fresh = self.fresh_of(hash);
+        let Self { events, asked, .. } = self;
+        asked.push((events.len(), fresh));
+        events.push(Event { state: task.state, input, came: Came::To(NONE) });
+    }
+
+    /// Keeps the key that was packed last.
+    fn fresh_of(&mut self, hash: u64) -> Fresh {
+        let start = self.keys.len();
+        self.keys.extend_from_slice(&self.key);
+        Fresh { hash, start, length: self.key.len() }
+    }
+
+    /// Looks all states up that are still to be.
+    fn look_up(&mut self, work: &Work) {
+        let Self { events, fresh, keys, asked, answers, .. } = self;
+        let hashes_and_keys = asked.iter().map(|(_, of)| (of.hash, &keys[of.start..of.start + of.length]));
+        let known = work.known.find_all(hashes_and_keys, answers);
+        for ((event, of), known) in asked.iter().zip(known) {
+            events[*event].came = match known {
+                Some(state) => Came::To(*state),
+                None => {
+                    fresh.push(*of);
+                    Came::New { fresh: fresh.len() - 1, end: End::Open, kept: None }
+                }
+            };
+        }
+        asked.clear();
     }
 
     /// Plays an input; false where it was not taken.
@@ -413,17 +503,27 @@ impl Worker {
         }
     }
 
-    /// Notes that the game is in a state that was not known, whose key was packed last.
-    fn is_new(&mut self, task: Task, input: u32, hash: u64, promises: &[usize]) {
-        let Self { grid, events, base, key, fresh, keys, .. } = self;
-        let mut add = |came| events.push(Event { state: task.state, input, came });
-        fresh.push(Fresh { hash, start: keys.len(), length: key.len() });
-        keys.extend_from_slice(key);
+    /// Notes that an input led to a state that was not known, whose key was packed last.
+    fn is_new(&mut self, task: Task, input: u32, hash: u64) {
+        let of = self.fresh_of(hash);
+        let Self { grid, events, base, fresh, .. } = self;
+        fresh.push(of);
         let end = End::of(grid);
         let kept = (base.whole && end == End::Open).then(|| grid.keep());
-        add(Came::New { fresh: fresh.len() - 1, end, kept });
-        for promise in promises.iter().filter(|promise| grid.breaks(**promise)) {
-            add(Came::BrokenThere(*promise));
-        }
+        events.push(Event { state: task.state, input, came: Came::New { fresh: fresh.len() - 1, end, kept } });
+    }
+
+    /// Whether any turn would end the game where it stands: only what is told beforehand has to know.
+    pub fn is_to_end(&self) -> bool {
+        self.foresights.iter().any(Option::is_some) && self.grid.is_to_end()
+    }
+
+    /// Notes what is to be known of a new state in which the game stands: which promises it breaks, and whether it is to end.
+    fn judge(&mut self, task: Task, input: u32, promises: &[usize]) {
+        let broken = promises.iter().filter(|promise| self.grid.breaks(**promise));
+        let broken = broken.map(|promise| Came::BrokenThere(*promise));
+        let is_to_end = self.is_to_end();
+        let all = broken.chain(is_to_end.then_some(Came::ToEnd));
+        self.events.extend(all.map(|came| Event { state: task.state, input, came }));
     }
 }

@@ -72,90 +72,88 @@ pub(super) fn forced(found: &Found, path: &[u32], distances: &[u32]) -> u64 {
     forced
 }
 
-/// In how many states something stands somewhere: for each of some kinds and every cell how many states that are, and from
-/// how many of them a win can still be reached; and for each slot in how many it is empty. Those of a part of the states
-/// tell how many more these are than in as many states that are like the base.
+/// In how many states each slot differs from the base by what stands there now, and from how many of them a win can still be
+/// reached: slot by slot for nobody, for anybody who is not asked for, and for each of the kinds that are.
 #[derive(Clone)]
-struct Tally {
-    counts: Vec<Vec<[i64; 2]>>,
-    empty: Vec<i64>,
-}
+struct Tally(Vec<[u32; 2]>);
 
-impl Tally {
-    fn add(&mut self, other: &Self) {
-        for (mine, other) in self.counts.iter_mut().flatten().zip(other.counts.iter().flatten()) {
-            *mine = [mine[0] + other[0], mine[1] + other[1]];
-        }
-        self.empty.iter_mut().zip(&other.empty).for_each(|(mine, other)| *mine += other);
-    }
-}
+/// The places of a slot in a tally: nobody, anybody else, and behind them the kinds.
+const NOBODY: usize = 0;
+const ANYBODY: usize = 1;
+const KINDS: usize = 2;
 
 /// Where pieces of some kinds stand in the states that were seen.
 pub(super) struct Places {
-    layers: usize,
     kinds: Vec<KindId>,
-    tally: Tally,
+    /// For each kind, cell by cell: in how many states one stands there, and from how many of them a win can be reached.
+    counts: Vec<Vec<[u64; 2]>>,
+    layers: usize,
+    /// For each slot, in how many states it is empty.
+    empty: Vec<u32>,
 }
 
 impl Places {
     pub fn new(worker: &Worker, found: &Found, kinds: Vec<KindId>, distances: Option<&[u32]>, host: &dyn Host) -> Self {
-        let base = &worker.base;
-        let board = worker.grid.board();
+        let (base, board) = (&worker.base, worker.grid.board());
         let (layers, cells) = (usize::from(board.layers()), board.cells() as usize);
-        let mut place = vec![None; worker.grid.book().kinds.len()];
-        kinds.iter().enumerate().for_each(|(at, kind)| place[usize::from(kind.0)] = Some(at));
-        let place_of = |kind: KindId| place[usize::from(kind.0)];
+        let mut places = vec![ANYBODY; worker.grid.book().kinds.len()];
+        kinds.iter().zip(KINDS..).for_each(|(kind, place)| places[usize::from(kind.0)] = place);
+        let place_of = |kind: Option<KindId>| kind.map_or(NOBODY, |kind| places[usize::from(kind.0)]);
+        let width = KINDS + kinds.len();
         let can_win = |state: u32| distances.is_some_and(|distances| distances[state as usize] != NONE);
-        let none = Tally { counts: vec![vec![[0; 2]; cells]; kinds.len()], empty: vec![0; cells * layers] };
-        let count = |states: Range<u32>, tally: &mut Tally| {
+        let none = vec![vec![[0_u64; 2]; cells]; kinds.len()];
+        let count = |states: Range<u32>, tally: &mut Tally, beside: &mut Vec<Vec<[u64; 2]>>| {
             for state in states {
-                let (key, wins) = (found.known.key(state), i64::from(can_win(state)));
-                let mut stands = |kind: KindId, cell: usize, by: i64| {
-                    if let Some(at) = place_of(kind) {
-                        let count = &mut tally.counts[at][cell];
-                        *count = [count[0] + by, count[1] + by * wins];
-                    }
-                };
-                for (cell, layer, now) in base.differing(key) {
-                    let before = base.kind_at(cell, layer);
-                    before.into_iter().for_each(|kind| stands(kind, cell, -1));
-                    now.into_iter().for_each(|kind| stands(kind, cell, 1));
-                    tally.empty[cell * layers + usize::from(layer)] +=
-                        i64::from(before.is_some()) - i64::from(now.is_some());
-                }
+                let (key, wins) = (found.known.key(state), can_win(state));
+                base.differing(key, |slot, now| {
+                    let [all, winning] = &mut tally.0[slot * width + place_of(now)];
+                    *all += 1;
+                    *winning += u32::from(wins);
+                });
                 for (kind, cell) in base.beside(key) {
-                    cell.into_iter().for_each(|cell| stands(kind, cell as usize, 1));
+                    let at = place_of(Some(kind)).checked_sub(KINDS);
+                    if let (Some(at), Some(cell)) = (at, cell) {
+                        let [all, winning] = &mut beside[at][cell as usize];
+                        *all += 1;
+                        *winning += u64::from(wins);
+                    }
                 }
             }
         };
         let (states, hands) = (found.states(), host.hands().max(1) as u32);
         let share = states.div_ceil(hands);
-        let mut parts = vec![none.clone(); hands as usize];
-        let jobs = parts.iter_mut().zip(0_u32..).map(|(part, number)| -> Job {
+        let mut parts = vec![(Tally(vec![[0; 2]; cells * layers * width]), none); hands as usize];
+        let jobs = parts.iter_mut().zip(0_u32..).map(|((tally, beside), number)| -> Job {
             let count = &count;
-            Box::new(move || count(states.min(number * share)..states.min((number + 1) * share), part))
+            let share = states.min(number * share)..states.min((number + 1) * share);
+            Box::new(move || count(share, tally, beside))
         });
         do_all(host, jobs.collect());
-        // All stand as in the base but where a key says otherwise.
-        let mut tally = none;
-        let winning = distances.map_or(0, |distances| distances.iter().filter(|distance| **distance != NONE).count());
-        for (cell, layer) in (0..cells).flat_map(|cell| (0..layers).map(move |layer| (cell, layer))) {
-            match base.kind_at(cell, layer as u8) {
-                None => tally.empty[cell * layers + layer] = i64::from(states),
-                Some(kind) => {
-                    if let Some(at) = place_of(kind) {
-                        let count = &mut tally.counts[at][cell];
-                        *count = [count[0] + i64::from(states), count[1] + winning as i64];
-                    }
-                }
-            }
+        let (Tally(mut tally), mut counts) = parts.swap_remove(0);
+        for (Tally(other), beside) in &parts {
+            tally.iter_mut().zip(other).for_each(|(mine, other)| *mine = [mine[0] + other[0], mine[1] + other[1]]);
+            counts.iter_mut().flatten().zip(beside.iter().flatten()).for_each(|(mine, other)| {
+                *mine = [mine[0] + other[0], mine[1] + other[1]];
+            });
         }
-        parts.iter().for_each(|part| tally.add(part));
-        Self { layers, kinds, tally }
+        let winning = distances.map_or(0, |distances| distances.iter().filter(|distance| **distance != NONE).count());
+        let mut empty = Vec::with_capacity(cells * layers);
+        for (slot, tally) in tally.chunks_exact_mut(width).enumerate() {
+            // In all other states it holds what it holds in the base.
+            let [all, wins] = tally.iter().fold([0, 0], |sum, now| [sum[0] + now[0], sum[1] + now[1]]);
+            let as_before = &mut tally[place_of(base.kind_at(slot))];
+            *as_before = [as_before[0] + states - all, as_before[1] + winning as u32 - wins];
+            for (counts, now) in counts.iter_mut().zip(&tally[KINDS..]) {
+                let count = &mut counts[slot / layers];
+                *count = [count[0] + u64::from(now[0]), count[1] + u64::from(now[1])];
+            }
+            empty.push(tally[NOBODY][0]);
+        }
+        Self { kinds, counts, layers, empty }
     }
 
-    fn at(&self, kind: KindId) -> Option<&[[i64; 2]]> {
-        self.kinds.iter().position(|known| *known == kind).map(|at| self.tally.counts[at].as_slice())
+    fn at(&self, kind: KindId) -> Option<&[[u64; 2]]> {
+        self.kinds.iter().position(|known| *known == kind).map(|at| self.counts[at].as_slice())
     }
 
     /// The cells on which a piece of a kind stands in some state, but in none from which a win can be reached.
@@ -166,6 +164,6 @@ impl Places {
 
     /// Whether a layer of a cell is free in some state.
     pub fn is_free(&self, cell: u32, layer: u8) -> bool {
-        self.tally.empty[cell as usize * self.layers + usize::from(layer)] > 0
+        self.empty[cell as usize * self.layers + usize::from(layer)] > 0
     }
 }

@@ -7,12 +7,11 @@ use super::inputs::Inputs;
 use super::store::{Known, Long};
 use crate::grid::Grid;
 use crate::rulebook::Reads;
-use hashbrown::HashTable;
 use hashbrown::hash_table::Entry;
-use std::iter::Peekable;
+use hashbrown::{HashSet, HashTable};
+use std::slice::IterMut;
 use std::sync::atomic::AtomicUsize;
 use std::time::Duration;
-use std::vec::Drain;
 
 /// No state.
 pub(super) const NONE: u32 = u32::MAX;
@@ -150,6 +149,8 @@ pub(super) struct Search<'a> {
     pub found: Found,
     pub workers: Vec<Worker>,
     wholes: Wholes,
+    /// States in which any turn would end the game.
+    to_end: HashSet<u32>,
     /// The state whose inputs are tried next, and the first of them.
     next: (u32, u32),
     /// Inputs that one pair of hands tries next.
@@ -195,6 +196,7 @@ impl<'a> Search<'a> {
         if first.base.whole {
             wholes.push(Some(first.grid.keep()));
         }
+        let to_end = first.is_to_end().then_some(0).into_iter().collect();
         let hands = host.hands().max(1);
         let mut workers = vec![first];
         workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads)));
@@ -206,6 +208,7 @@ impl<'a> Search<'a> {
             found,
             workers,
             wholes,
+            to_end,
             next: (0, 0),
             batch: BATCH.0.max(BATCH.1.min(1 << 10)),
             level: (0, 1),
@@ -257,7 +260,7 @@ impl<'a> Search<'a> {
     fn bytes(&self) -> usize {
         let ways = (self.ways[0].capacity() + self.ways[1].capacity()) * size_of::<u64>();
         let hands: usize = self.workers.iter().map(Worker::bytes).sum();
-        self.found.bytes() + self.wholes.bytes + ways + hands
+        self.found.bytes() + self.wholes.bytes + self.to_end.allocation_size() + ways + hands
     }
 
     /// Whether what was asked is answered.
@@ -284,8 +287,10 @@ impl<'a> Search<'a> {
             next: AtomicUsize::new(0),
             inputs: self.inputs,
             known: &self.found.known,
+            parents: &self.found.parents,
             wholes: &self.wholes,
             promises: &promises,
+            to_end: &self.to_end,
             host,
         };
         let work = &work;
@@ -320,9 +325,8 @@ impl<'a> Search<'a> {
         }
         let mut events: Vec<_> =
             self.workers[..hands].iter_mut().map(|worker| std::mem::take(&mut worker.events)).collect();
-        let mut all: Vec<_> = events.iter_mut().map(|events| events.drain(..).peekable()).collect();
-        let ended = pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, *who, &mut all[*who], fresh));
-        drop(all);
+        let mut rest: Vec<IterMut<Event>> = events.iter_mut().map(|events| events.iter_mut()).collect();
+        let ended = pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, *who, &mut rest[*who], fresh));
         self.workers.iter_mut().zip(events).for_each(|(worker, events)| worker.events = events);
         ended
     }
@@ -361,7 +365,7 @@ impl<'a> Search<'a> {
         let mut twins: Vec<Vec<(u32, u32)>> = vec![Vec::new(); hands];
         let look = |hand: usize, twins: &mut Vec<(u32, u32)>| {
             // Each hand looks after its share of the hashes, so that none waits for another.
-            let mut seen: HashTable<(u64, u32, &[u8])> = HashTable::new();
+            let mut seen: HashTable<(u64, u32, &[u8])> = HashTable::with_capacity(all / hands);
             let keys = workers
                 .iter()
                 .flat_map(|worker| worker.fresh.iter().map(|fresh| (fresh.hash, worker.fresh_key(*fresh))));
@@ -413,7 +417,7 @@ impl<'a> Search<'a> {
         &mut self,
         tasks: &[Task],
         worker: usize,
-        events: &mut Peekable<Drain<Event>>,
+        rest: &mut IterMut<Event>,
         fresh: &mut AllFresh,
     ) -> Option<Limit> {
         let all = self.inputs.len() as u32;
@@ -421,16 +425,16 @@ impl<'a> Search<'a> {
             if task.state == self.level.1 {
                 self.level_done();
             }
-            while let Some(first) = events.next_if(|event| event.state == task.state && event.input < task.end) {
-                let input = first.input;
-                let mut event = Some(first);
-                while let Some(this) = event {
-                    if let Some(limit) = self.happened(this, worker, fresh) {
-                        return Some(limit);
-                    }
-                    event = events.next_if(|event| (event.state, event.input) == (task.state, input));
+            let count =
+                rest.as_slice().iter().take_while(|event| event.state == task.state && event.input < task.end).count();
+            let mut events = rest.take(count).peekable();
+            while let Some(event) = events.next() {
+                let input = event.input;
+                if let Some(limit) = self.happened(event, worker, fresh) {
+                    return Some(limit);
                 }
-                if let Some(answered) = self.answered() {
+                let is_done = events.peek().is_none_or(|next| next.input != input);
+                if let Some(answered) = self.answered().filter(|_| is_done) {
                     if input + 1 == all && task.state + 1 == self.level.1 {
                         self.level_done();
                     }
@@ -452,37 +456,38 @@ impl<'a> Search<'a> {
     }
 
     /// Notes one thing that came of an input.
-    fn happened(&mut self, event: Event, worker: usize, all: &mut AllFresh) -> Option<Limit> {
-        let Event { state, input, came } = event;
-        let to = match came {
-            Came::Broken(promise) => {
-                self.found.broken[promise].get_or_insert((state, Some(input)));
-                return None;
-            }
-            Came::BrokenThere(promise) => {
-                // The state is the one that was added last, or it was known by then and has been looked at.
-                self.found.broken[promise].get_or_insert((state, Some(input)));
+    fn happened(&mut self, event: &mut Event, worker: usize, all: &mut AllFresh) -> Option<Limit> {
+        let Event { state, input, .. } = *event;
+        let to = match &mut event.came {
+            // The state is the one that was added last, or it was known by then and has been looked at.
+            Came::Broken(promise) | Came::BrokenThere(promise) => {
+                self.found.broken[*promise].get_or_insert((state, Some(input)));
                 return None;
             }
             Came::NeverSettled => {
                 self.found.never_settles.get_or_insert((state, Some(input)));
                 return None;
             }
-            Came::To(to) => to,
+            Came::ToEnd => {
+                // Of the state that it has led to just now.
+                self.to_end.extend(self.found.targets.last());
+                return None;
+            }
+            Came::To(to) => *to,
             Came::New { fresh, end, kept } => {
-                let number = all.number(worker, fresh);
+                let number = all.number(worker, *fresh);
                 if *number == NONE {
                     if self.found.states() >= self.limits.states {
                         return Some(Limit::States);
                     }
                     let worker = &self.workers[worker];
-                    let key = worker.fresh_key(worker.fresh[fresh]);
-                    *number = self.found.add(worker.fresh[fresh].hash, key, state, input, end);
+                    let key = worker.fresh_key(worker.fresh[*fresh]);
+                    *number = self.found.add(worker.fresh[*fresh].hash, key, state, input, *end);
                     if *number == self.level.1 {
                         self.found.levels.push(*number);
                     }
                     if worker.base.whole {
-                        self.wholes.push(kept);
+                        self.wholes.push(kept.take());
                     }
                 }
                 *number
@@ -491,14 +496,19 @@ impl<'a> Search<'a> {
         self.degree += 1;
         self.found.targets.push(to);
         if self.found.ways.is_none() && to >= self.level.1 {
-            let at = (to - self.level.1) as usize;
-            let ways = self.ways[0][(state - self.level.0) as usize];
-            match self.ways[1].get_mut(at) {
-                Some(known) => *known = known.saturating_add(ways).min(MOST_WAYS),
-                None => self.ways[1].push(ways),
-            }
+            self.count_ways(state, to);
         }
         None
+    }
+
+    /// Adds the ways to a state to those to one of a step deeper.
+    fn count_ways(&mut self, state: u32, to: u32) {
+        let at = (to - self.level.1) as usize;
+        let ways = self.ways[0][(state - self.level.0) as usize];
+        match self.ways[1].get_mut(at) {
+            Some(known) => *known = known.saturating_add(ways).min(MOST_WAYS),
+            None => self.ways[1].push(ways),
+        }
     }
 
     /// All states of a depth have been done.

@@ -308,6 +308,9 @@ fn randoms() -> impl Strategy<Value = Random> {
         "always count ada = 1",
         "never count thing on mat > 0",
         "always score < 2",
+        "win when the cog beside the mat",
+        "lose when count thing in row 2 > 1",
+        "always the cog beside the gap",
     ];
     let rules = prop::sample::subsequence(push, 2..7);
     (map, rules, any::<bool>()).prop_map(|(map, rules, trail)| {
@@ -344,9 +347,10 @@ proptest! {
 
     /// Rulebooks of which most turns are one request.
     #[test]
-    fn what_is_foreseen_is_what_playing_comes_to(random in randoms()) {
+    fn what_is_foreseen_is_what_playing_comes_to(random in randoms(), looks_ahead in any::<bool>()) {
         let goes_on = ["when", "each", "ada off", "ada into gap: slide"];
         let rules = random.rules.into_iter().filter(|rule| !goes_on.iter().any(|begin| rule.starts_with(begin)));
+        let rules = rules.chain(looks_ahead.then_some("always ahead of ada"));
         let book = Random { rules: rules.collect(), sections: format!("counter score\n{ARROWS}\n"), map: random.map }.book();
         let (game, limits) = (begun(&book), Limits { states: 2_000, ..Limits::default() });
         let inputs = Inputs::all(game.grid());

@@ -2,8 +2,8 @@
 //! count. What nobody reads is no difference between two states.
 
 use super::model::{
-    Action, Common, Cond, CounterRead, Effect, HeadingWord, KindId, Match, Met, Pieces, Place, Rulebook, SetId, Spot,
-    Sum, Term, Touched, Trigger,
+    Action, Area, Common, Cond, CountIn, CounterRead, Effect, HeadingWord, KindId, Match, Met, Pieces, Place, Rulebook,
+    SetId, Spot, Sum, Term, Touched, Trigger,
 };
 
 /// What the rules read of a state.
@@ -71,6 +71,70 @@ impl Rulebook {
     }
 }
 
+/// Collects the kinds of which conditions ask where they stand.
+struct Judged<'a> {
+    book: &'a Rulebook,
+    kinds: Vec<bool>,
+}
+
+impl Rulebook {
+    /// The kinds of which `win`, `lose`, `always` and `never` ask where they stand or face, by number: a step of any other
+    /// changes none of these.
+    pub fn judged(&self) -> Vec<bool> {
+        let mut judged = Judged { book: self, kinds: vec![false; self.kinds.len()] };
+        let conds = self.outcomes.iter().map(|rule| &rule.cond).chain(self.invariants.iter().map(|rule| &rule.cond));
+        conds.for_each(|cond| judged.cond(cond));
+        judged.kinds
+    }
+}
+
+impl Judged<'_> {
+    fn cond(&mut self, cond: &Cond) {
+        match cond {
+            Cond::Or(all) | Cond::And(all) => all.iter().for_each(|cond| self.cond(cond)),
+            Cond::Not(inner) => self.cond(inner),
+            Cond::Heading(_) | Cond::Blocked => {}
+            Cond::Spot(spot) => self.spot(spot),
+            Cond::Beside(one, other) => [one, other].into_iter().for_each(|spot| self.spot(spot)),
+            Cond::Compare(left, _, right) => {
+                let terms = left.0.iter().chain(&right.0);
+                terms.for_each(|(_, term)| self.term(term));
+            }
+        }
+    }
+
+    fn term(&mut self, term: &Term) {
+        match term {
+            // However they move, on the whole map they are as many.
+            Term::Count { on: None, within: CountIn::Area(Area::Map), .. }
+            | Term::Int(_)
+            | Term::Counter(_)
+            | Term::Matches
+            | Term::Matched => {}
+            Term::Count { who, on, within } => {
+                let book = self.book;
+                let sets = [Some(*who), on.map(|(_, set)| set)].into_iter().flatten();
+                sets.flat_map(|set| book.set(set).iter()).for_each(|kind| self.kind(kind));
+                match within {
+                    CountIn::Spot(spot) => self.spot(spot),
+                    CountIn::Area(_) => {}
+                }
+            }
+        }
+    }
+
+    fn spot(&mut self, spot: &Spot) {
+        match spot {
+            Spot::AheadOf(kind) | Spot::The(kind) => self.kind(*kind),
+            Spot::Here | Spot::Tapped | Spot::Dragged | Spot::Dropped | Spot::Chosen | Spot::At(_) => {}
+        }
+    }
+
+    fn kind(&mut self, kind: KindId) {
+        self.kinds[usize::from(kind.0)] = true;
+    }
+}
+
 const fn common_of(effect: &Effect) -> Option<&Common> {
     match effect {
         Effect::Common(common) => Some(common),
@@ -106,7 +170,7 @@ impl Reader<'_> {
                 Term::Counter(CounterRead::Turns) => self.reads.turns = true,
                 Term::Counter(CounterRead::Clock) => self.reads.clock = true,
                 Term::Counter(CounterRead::Own(own)) => self.reads.counters[usize::from(own.0)] = true,
-                Term::Count { within: super::model::CountIn::Spot(spot), .. } => self.spot(spot),
+                Term::Count { within: CountIn::Spot(spot), .. } => self.spot(spot),
                 Term::Count { .. } | Term::Int(_) | Term::Matches | Term::Matched => {}
             }
         }
