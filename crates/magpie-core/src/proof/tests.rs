@@ -10,7 +10,7 @@ use crate::rulebook::{Rulebook, read_text};
 use crate::space::Cell;
 use crate::tape::{Session, Start};
 use proptest::prelude::*;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 /// Two letters of the yard, a mark, a floor; `rules` stand below a control with arrows.
@@ -127,17 +127,41 @@ struct Slow {
     no_way_back: Option<(u32, Option<String>)>,
     /// Where somebody controlled has stood.
     cells: BTreeSet<Cell>,
+    /// Where somebody controlled could have stood in some state, and did in none.
+    never: Option<BTreeSet<Cell>>,
+    /// By kind, where one stands in no state from which a win can be reached; known where there is a win.
+    dead: Option<BTreeMap<String, BTreeSet<Cell>>>,
 }
 
-/// Where somebody controlled stands.
-fn ada(grid: &Grid) -> Vec<Cell> {
-    let board = grid.board();
-    let ada = grid.book().kind_named("ada").unwrap();
-    let on = |id: &CellId| board.kinds_at(*id).any(|kind| kind == ada);
-    (0..board.cells()).map(CellId).filter(on).map(|id| board.cell(id)).collect()
+/// What stands where in a state, by the names of the kinds; `bodies` are the cells that are taken.
+#[derive(Default)]
+struct Standing {
+    all: BTreeSet<(String, Cell)>,
+    bodies: BTreeSet<Cell>,
+}
+
+impl Standing {
+    fn of(grid: &Grid) -> Self {
+        let (board, book) = (grid.board(), grid.book());
+        let layer = board.layer(book.kind_named("ada").unwrap());
+        let mut standing = Self::default();
+        for id in (0..board.cells()).map(CellId) {
+            let named = board.kinds_at(id).map(|kind| (book.kind(kind).name.clone(), board.cell(id)));
+            standing.all.extend(named);
+            if board.kind_at(id, layer).is_some() || board.is_void(id) {
+                standing.bodies.insert(board.cell(id));
+            }
+        }
+        standing
+    }
+
+    fn ada(&self) -> impl Iterator<Item = Cell> + '_ {
+        self.all.iter().filter(|(name, _)| name == "ada").map(|(_, cell)| *cell)
+    }
 }
 
 struct Node {
+    standing: Standing,
     tape: Vec<Input>,
     state: String,
     outcome: Option<Ended>,
@@ -152,6 +176,7 @@ fn slow(random: &Random, most: usize) -> Slow {
     let mut found = Slow { broken: vec![None; book.invariants.len()], ..Slow::default() };
     let start = begun(&book);
     let mut nodes = vec![Node {
+        standing: Standing::of(start.grid()),
         tape: Vec::new(),
         state: random.state(start.grid()),
         outcome: ended(start.grid()),
@@ -159,7 +184,6 @@ fn slow(random: &Random, most: usize) -> Slow {
         ways: 1,
     }];
     let text = |tape: &Vec<Input>| words(Some(tape)).unwrap();
-    found.cells.extend(ada(start.grid()));
     for (promise, broken) in found.broken.iter_mut().enumerate() {
         *broken = start.grid().breaks(promise).then(String::new);
     }
@@ -196,8 +220,8 @@ fn slow(random: &Random, most: usize) -> Slow {
                 }
                 None => {
                     let outcome = ended(game.grid());
-                    found.cells.extend(ada(game.grid()));
-                    nodes.push(Node { tape: longer, state, outcome, edges: Vec::new(), ways: 0 });
+                    let standing = Standing::of(game.grid());
+                    nodes.push(Node { standing, tape: longer, state, outcome, edges: Vec::new(), ways: 0 });
                     nodes.len() - 1
                 }
             };
@@ -210,6 +234,13 @@ fn slow(random: &Random, most: usize) -> Slow {
             found.stuck.get_or_insert_with(|| text(&nodes[at].tape));
         }
         at += 1;
+    }
+    found.cells = nodes.iter().flat_map(|node| node.standing.ada()).collect();
+    if !found.limited {
+        let board = start.grid().board();
+        let all = (0..board.cells()).map(|id| board.cell(CellId(id)));
+        let is_free = |cell: &Cell| nodes.iter().any(|node| !node.standing.bodies.contains(cell));
+        found.never = Some(all.filter(|cell| !found.cells.contains(cell) && is_free(cell)).collect());
     }
     let depth = nodes.iter().map(|node| node.tape.len()).max().unwrap_or(0);
     let of_depth = |depth: usize| nodes.iter().filter(move |node| node.tape.len() == depth);
@@ -231,6 +262,15 @@ fn slow(random: &Random, most: usize) -> Slow {
         let gone: Vec<&Node> = nodes.iter().enumerate().filter(|(at, _)| !wins[*at]).map(|(_, node)| node).collect();
         if !found.limited {
             found.no_way_back = Some((gone.len() as u32, gone.first().map(|node| text(&node.tape))));
+            let winning = nodes.iter().zip(&wins).filter(|(_, wins)| **wins);
+            let alive: BTreeSet<_> = winning.flat_map(|(node, _)| &node.standing.all).collect();
+            let mut dead = BTreeMap::<_, BTreeSet<Cell>>::new();
+            for (name, cell) in
+                nodes.iter().flat_map(|node| &node.standing.all).filter(|stands| !alive.contains(stands))
+            {
+                dead.entry(name.clone()).or_default().insert(*cell);
+            }
+            found.dead = Some(dead);
         }
     }
     found
@@ -257,7 +297,7 @@ fn inputs_of(book: &Rulebook, grid: &Grid) -> Vec<Input> {
     all
 }
 
-fn fast(report: &Report) -> Slow {
+fn fast(report: &Report, book: &Rulebook) -> Slow {
     let text = |tape: &Option<Vec<Input>>| words(tape.as_ref());
     Slow {
         levels: report.levels.clone(),
@@ -270,6 +310,11 @@ fn fast(report: &Report) -> Slow {
         broken: report.promises.iter().map(|promise| text(&promise.tape)).collect(),
         no_way_back: report.no_way_back.as_ref().map(|gone| (gone.states, text(&gone.tape))),
         cells: report.cells.iter().flat_map(|(_, cells)| cells).copied().collect(),
+        never: report.never.as_ref().map(|cells| cells.iter().copied().collect()),
+        dead: report.dead_cells.as_ref().map(|all| {
+            let told = all.iter().filter(|(_, cells)| !cells.is_empty());
+            told.map(|(kind, cells)| (book.kind(*kind).name.clone(), cells.iter().copied().collect())).collect()
+        }),
     }
 }
 
@@ -339,7 +384,12 @@ proptest! {
         let limits = Limits { states: MOST, ..Limits::default() };
         let proof = prove(game.grid(), None, &inputs, Ask::All, limits, &Alone);
         let report = proof.report();
-        prop_assert_eq!(fast(report), slow(&random, MOST as usize));
+        let mut slow = slow(&random, MOST as usize);
+        if let (Some(dead), Some(told)) = (&mut slow.dead, &report.dead_cells) {
+            // Told of kinds that are moved and not controlled.
+            dead.retain(|name, _| told.iter().any(|(kind, _)| book.kind(*kind).name == *name));
+        }
+        prop_assert_eq!(fast(report, &book), slow);
         let shared = prove(game.grid(), None, &inputs, Ask::All, limits, &Threads(3));
         let alike = Report { bytes: report.bytes, ..shared.report().clone() };
         prop_assert_eq!(&alike, report, "as many hands as there may be find the same");
