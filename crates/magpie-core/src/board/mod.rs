@@ -472,11 +472,15 @@ impl Board {
 
     /// The one piece of a set, where there is one only and it stands in a cell.
     pub(crate) fn only_piece(&self, set: &KindSet) -> Option<PieceId> {
-        if self.count_set(set) != 1 {
-            return None;
+        let mut only = None;
+        for kind in set.in_order().iter().map(|kind| usize::from(kind.0)) {
+            match (self.by_kind[kind].as_slice(), self.bare[kind]) {
+                ([], 0) => {}
+                ([piece], 0) if only.is_none() => only = Some(PieceId(*piece)),
+                _ => return None,
+            }
         }
-        let piece = set.in_order().iter().find_map(|kind| self.by_kind[usize::from(kind.0)].first())?;
-        self.cell_of(PieceId(*piece)).map(|_| PieceId(*piece))
+        only.filter(|piece| self.cell_of(*piece).is_some())
     }
 
     /// The cells in which pieces of a set stand, in reading order, each once.

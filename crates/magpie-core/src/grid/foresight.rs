@@ -75,7 +75,8 @@ impl Grid {
         if small.blocked || small.chosen.is_some() || small.outcome.is_some() {
             return Foreseen::Unclear;
         }
-        let Some(piece) = self.state.board.only_piece(self.book.set(foresight.who)) else { return Foreseen::Unclear };
+        let only = |set: SetId| self.state.board.only_piece(self.book.set(set));
+        let Some(piece) = scratch.only_piece(foresight.who, only) else { return Foreseen::Unclear };
         let granted = self.plan_request::<W>(piece, foresight.step);
         let Plan { members, taken, decided, reason, used, .. } = &self.plan;
         let refusing = reason.as_ref().and_then(|reason| reason.clause);

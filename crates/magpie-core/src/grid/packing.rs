@@ -8,7 +8,7 @@ use super::records::Layout;
 use super::state::{Back, Chosen, Grid, Moment, Running, Small, State};
 use super::watch::Watch;
 use crate::board::{CellId, Mark, PieceId};
-use crate::rulebook::{CounterId, GlideEnd, KindId, Reads, Rulebook};
+use crate::rulebook::{CounterId, GlideEnd, KindId, Reads, Rulebook, SetId};
 use std::sync::Arc;
 
 /// So far the clock is put forward where nobody reads it, so that timers can be set to any time before now.
@@ -53,6 +53,8 @@ pub(crate) struct Scratch {
     touched: Vec<u64>,
     entries: Vec<u64>,
     changed: Vec<Slot>,
+    /// A set of which the one piece is known.
+    only: Option<(SetId, Option<PieceId>)>,
     moves: Vec<(PieceId, CellId)>,
 }
 
@@ -145,6 +147,14 @@ impl Base {
 }
 
 impl Scratch {
+    /// The one piece of a set in the state that was gone to by its key: most inputs ask for the same one.
+    pub(super) fn only_piece(&mut self, set: SetId, find: impl FnOnce(SetId) -> Option<PieceId>) -> Option<PieceId> {
+        match self.only {
+            Some((known, piece)) if known == set => piece,
+            _ => self.only.insert((set, find(set))).1,
+        }
+    }
+
     /// Nobody is touched yet.
     pub(super) fn touch_none(&mut self) {
         self.touched.clear();
@@ -387,6 +397,7 @@ impl Grid {
         self.bytes_left = 0;
         let anchored = scratch.anchored.unwrap_or(base.moment.board);
         self.take_back(Moment { board: anchored, ..base.moment });
+        scratch.only = None;
         scratch.loaded.clear();
         let mut reader = Reader(base.layout.read(key, |record| scratch.loaded.push(record)));
         scratch.numbers = key.len() - reader.0.len();

@@ -230,6 +230,10 @@ impl Stood {
         }
     }
 
+    pub fn kinds(&self) -> &[KindId] {
+        &self.kinds
+    }
+
     /// Each kind with its cells.
     pub fn of_each(&self) -> impl Iterator<Item = (KindId, Vec<u32>)> + '_ {
         let cells = |all: &[bool]| all.iter().zip(0..).filter(|(stood, _)| **stood).map(|(_, cell)| cell).collect();

@@ -156,6 +156,12 @@ impl Places {
         self.kinds.iter().position(|known| *known == kind).map(|at| self.counts[at].as_slice())
     }
 
+    /// The cells on which a piece of a kind stands in some state.
+    pub fn stood(&self, kind: KindId) -> Vec<u32> {
+        let all = self.at(kind).unwrap_or_default().iter().zip(0..);
+        all.filter(|([stands, _], _)| *stands > 0).map(|(_, cell)| cell).collect()
+    }
+
     /// The cells on which a piece of a kind stands in some state, but in none from which a win can be reached.
     pub fn dead(&self, kind: KindId) -> Vec<u32> {
         let all = self.at(kind).unwrap_or_default().iter().enumerate();

@@ -295,15 +295,19 @@ impl Proof {
     fn look_at_cells(&mut self, complete: bool, host: &dyn Host) {
         let board = self.worker.grid.board();
         let named = |cells: Vec<u32>| cells.into_iter().map(|cell| board.cell(CellId(cell))).collect::<Vec<_>>();
-        let stood: Vec<(KindId, Vec<u32>)> = self.found.stood.of_each().collect();
-        self.report.cells = stood.iter().map(|(kind, cells)| (*kind, named(cells.clone()))).collect();
+        let by_name =
+            |all: &[(KindId, Vec<u32>)]| all.iter().map(|(kind, cells)| (*kind, named(cells.clone()))).collect();
         if !complete {
+            self.report.cells = by_name(&self.found.stood.of_each().collect::<Vec<_>>());
             return;
         }
-        let is_controlled = |kind: KindId| stood.iter().any(|(known, _)| *known == kind);
+        let controlled = self.found.stood.kinds();
         let kinds = (0..self.found.moved.len()).filter(|kind| self.found.moved[*kind]).map(|kind| KindId(kind as u16));
-        let moved: Vec<KindId> = kinds.filter(|kind| !is_controlled(*kind)).collect();
-        let places = Places::new(&self.worker, &self.found, moved.clone(), self.distances.as_deref(), host);
+        let moved: Vec<KindId> = kinds.filter(|kind| !controlled.contains(kind)).collect();
+        let kinds = [controlled, &moved].concat();
+        let places = Places::new(&self.worker, &self.found, kinds, self.distances.as_deref(), host);
+        let stood: Vec<(KindId, Vec<u32>)> = controlled.iter().map(|kind| (*kind, places.stood(*kind))).collect();
+        self.report.cells = by_name(&stood);
         if self.distances.is_some() {
             self.report.dead_cells = Some(moved.iter().map(|kind| (*kind, named(places.dead(*kind)))).collect());
         }

@@ -25,6 +25,9 @@ const BATCH: (usize, usize) = if cfg!(test) { (50, 50) } else { (1 << 6, 1 << 16
 /// A batch that takes less time than the first becomes larger, one that takes more than the second smaller.
 const QUICK: (Duration, Duration) = (Duration::from_millis(15), Duration::from_millis(45));
 
+/// Most states that nobody has looked at for who stands where: whoever stops a search need not wait for more than these.
+const UNLOOKED: u32 = if cfg!(test) { 40 } else { 1 << 20 };
+
 /// What is to be found out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Ask {
@@ -104,7 +107,7 @@ pub(super) struct Found {
     pub broken: Vec<Option<At>>,
     pub uses: Uses,
     pub moved: Vec<bool>,
-    /// Where those who are controlled have stood.
+    /// Where those who are controlled have stood, as far as anybody has looked.
     pub stood: Stood,
 }
 
@@ -148,6 +151,7 @@ pub(super) struct Search<'a> {
     pub host: &'a dyn Host,
     pub found: Found,
     pub workers: Vec<Worker>,
+    seen: Vec<Twins>,
     wholes: Wholes,
     /// States in which any turn would end the game.
     to_end: HashSet<u32>,
@@ -158,6 +162,8 @@ pub(super) struct Search<'a> {
     /// The states of the depth that is being left, and how many edges the one at hand has so far.
     level: (u32, u32),
     degree: u32,
+    /// So many states have been looked at for who stands where.
+    looked: u32,
     /// Ways to these states, and to those a step deeper.
     ways: [Vec<u64>; 2],
 }
@@ -200,6 +206,7 @@ impl<'a> Search<'a> {
         let hands = host.hands().max(1);
         let mut workers = vec![first];
         workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads)));
+        let seen = workers.iter().map(|_| Twins::default()).collect();
         Self {
             inputs,
             ask,
@@ -207,12 +214,14 @@ impl<'a> Search<'a> {
             host,
             found,
             workers,
+            seen,
             wholes,
             to_end,
             next: (0, 0),
             batch: BATCH.0.max(BATCH.1.min(1 << 10)),
             level: (0, 1),
             degree: 0,
+            looked: 1,
             ways: [vec![1], Vec::new()],
         }
     }
@@ -240,6 +249,10 @@ impl<'a> Search<'a> {
             self.level_done();
         }
         self.found.limit = ended;
+        if ended.is_some() {
+            // Where everything was seen, what stands where is counted anyway.
+            self.look_who_stands();
+        }
         for worker in &self.workers {
             self.found.uses.join(&worker.uses);
             self.found.stood.join(&worker.stood);
@@ -279,7 +292,7 @@ impl<'a> Search<'a> {
         let promises: Vec<usize> =
             self.found.broken.iter().enumerate().filter(|(_, at)| at.is_none()).map(|(promise, _)| promise).collect();
         let pieces = pieces(&tasks, self.workers.len());
-        let (hands, first) = (self.workers.len().min(pieces.len()), self.found.states());
+        let hands = self.workers.len().min(pieces.len());
         let host = self.host;
         let begun = host.elapsed();
         let work = Work {
@@ -305,7 +318,9 @@ impl<'a> Search<'a> {
         let mut fresh = self.fresh(hands);
         let ended = self.merge_all(&pieces, hands, &mut fresh);
         self.found.known.list(hands, |jobs| do_all(host, jobs));
-        self.look_who_stands(first, hands);
+        if self.found.states() - self.looked > UNLOOKED {
+            self.look_who_stands();
+        }
         if ended.is_some() {
             return ended;
         }
@@ -331,17 +346,18 @@ impl<'a> Search<'a> {
         ended
     }
 
-    /// Notes where those who are controlled stand in the states from a number on.
-    fn look_who_stands(&mut self, first: u32, hands: usize) {
-        let (known, states) = (&self.found.known, self.found.states());
-        let share = (states - first).div_ceil(hands as u32);
-        let jobs = self.workers[..hands].iter_mut().zip(0_u32..).map(|(worker, number)| -> Job {
-            let from = first + number * share;
+    /// Notes where those who are controlled stand in the states that have not been looked at.
+    fn look_who_stands(&mut self) {
+        let (known, states, first) = (&self.found.known, self.found.states(), self.looked);
+        let share = (states - first).div_ceil(self.workers.len() as u32);
+        let jobs = self.workers.iter_mut().zip(0_u32..).map(|(worker, number)| -> Job {
+            let from = states.min(first + number * share);
             Box::new(move || {
                 (from..states.min(from + share)).for_each(|state| worker.stood.add(&worker.base, known.key(state)));
             })
         });
         do_all(self.host, jobs.collect());
+        self.looked = states;
     }
 
     /// Fits the size of a batch to how long the last one took.
@@ -354,39 +370,37 @@ impl<'a> Search<'a> {
     }
 
     /// Which of the new states of a batch are the same as earlier ones of it.
-    fn fresh(&self, hands: usize) -> AllFresh {
+    fn fresh(&mut self, hands: usize) -> AllFresh {
         let workers = &self.workers[..hands];
-        let mut offsets = Vec::with_capacity(hands);
-        let mut all = 0;
-        for worker in workers {
-            offsets.push(all);
-            all += worker.fresh.len();
-        }
-        let mut twins: Vec<Vec<(u32, u32)>> = vec![Vec::new(); hands];
-        let look = |hand: usize, twins: &mut Vec<(u32, u32)>| {
+        let counts = workers.iter().map(|worker| worker.fresh.len());
+        let offsets: Vec<usize> = counts.scan(0, |sum, count| Some(std::mem::replace(sum, *sum + count))).collect();
+        let all = workers.iter().map(|worker| worker.fresh.len()).sum();
+        let key = |number: u32| {
+            let worker = offsets.partition_point(|first| *first <= number as usize) - 1;
+            workers[worker].fresh_key(workers[worker].fresh[number as usize - offsets[worker]])
+        };
+        let look = |hand: usize, seen: &mut Twins| {
             // Each hand looks after its share of the hashes, so that none waits for another.
-            let mut seen: HashTable<(u64, u32, &[u8])> = HashTable::with_capacity(all / hands);
-            let keys = workers
-                .iter()
-                .flat_map(|worker| worker.fresh.iter().map(|fresh| (fresh.hash, worker.fresh_key(*fresh))));
-            for (number, (hash, key)) in keys.enumerate() {
-                if Known::hand(hash, hands) != hand {
-                    continue;
-                }
-                match seen.entry(hash, |(_, _, known)| *known == key, |(hash, ..)| *hash) {
-                    Entry::Occupied(first) => twins.push((number as u32, first.get().1)),
+            let hashes = workers.iter().flat_map(|worker| &worker.fresh).map(|fresh| fresh.hash);
+            let own = hashes.zip(0_u32..).filter(|(hash, _)| Known::hand(*hash, hands) == hand);
+            seen.first.clear();
+            seen.twins.clear();
+            for (hash, number) in own {
+                let is_same = |(other, known): &(u64, u32)| *other == hash && key(*known) == key(number);
+                match seen.first.entry(hash, is_same, |(hash, _)| *hash) {
+                    Entry::Occupied(first) => seen.twins.push((number, first.get().1)),
                     Entry::Vacant(place) => {
-                        place.insert((hash, number as u32, key));
+                        place.insert((hash, number));
                     }
                 }
             }
         };
         let look = &look;
-        let jobs = twins.iter_mut().enumerate().map(|(hand, twins)| -> Job { Box::new(move || look(hand, twins)) });
-        do_all(self.host, jobs.collect());
+        let jobs = self.seen.iter_mut().take(hands).enumerate();
+        do_all(self.host, jobs.map(|(hand, seen)| -> Job { Box::new(move || look(hand, seen)) }).collect());
         let mut first: Vec<u32> = (0..all as u32).collect();
-        for (twin, of) in twins.into_iter().flatten() {
-            first[twin as usize] = of;
+        for (twin, of) in self.seen[..hands].iter().flat_map(|seen| &seen.twins) {
+            first[*twin as usize] = *of;
         }
         AllFresh { offsets, first, numbers: vec![NONE; all] }
     }
@@ -528,6 +542,15 @@ impl<'a> Search<'a> {
         self.ways.swap(0, 1);
         self.ways[1].clear();
     }
+}
+
+/// Which new states of a batch are the same, as far as one pair of hands has looked.
+#[derive(Default)]
+struct Twins {
+    /// Those that are the first of their sort, with their hashes.
+    first: HashTable<(u64, u32)>,
+    /// The others, each with the first.
+    twins: Vec<(u32, u32)>,
 }
 
 /// The new states of a batch, of all workers one behind the other: which of them are the same, and which numbers they get.

@@ -179,10 +179,11 @@ impl Keys {
         let last = self.chunks.len() - 1;
         let chunk = &mut self.chunks[last];
         let (before, at) = (chunk.capacity(), chunk.len());
-        chunk.extend_from_slice(&number.to_le_bytes());
-        chunk.extend_from_slice(&(key.len() as u32).to_le_bytes());
-        chunk.extend_from_slice(key);
         chunk.resize(at + room, 0);
+        let place = &mut chunk[at..];
+        place[..4].copy_from_slice(&number.to_le_bytes());
+        place[4..HEAD].copy_from_slice(&(key.len() as u32).to_le_bytes());
+        place[HEAD..HEAD + key.len()].copy_from_slice(key);
         self.bytes += chunk.capacity() - before;
         (last * (CHUNK / UNIT) + at / UNIT) as u32
     }

@@ -253,27 +253,30 @@ fn slow(random: &Random, most: usize) -> Slow {
         let all = of_depth(won.tape.len()).filter(|node| node.outcome == Some(Ended::Won));
         let is_known = nodes.get(at).is_none_or(|open| open.tape.len() >= won.tape.len());
         found.ways = is_known.then(|| all.map(|node| node.ways).sum());
-        let mut wins: Vec<bool> = nodes.iter().map(|node| node.outcome == Some(Ended::Won)).collect();
-        for _ in 0..nodes.len() {
-            for (at, node) in nodes.iter().enumerate() {
-                wins[at] |= node.edges.iter().any(|to| wins[*to]);
-            }
-        }
-        let gone: Vec<&Node> = nodes.iter().enumerate().filter(|(at, _)| !wins[*at]).map(|(_, node)| node).collect();
         if !found.limited {
-            found.no_way_back = Some((gone.len() as u32, gone.first().map(|node| text(&node.tape))));
-            let winning = nodes.iter().zip(&wins).filter(|(_, wins)| **wins);
-            let alive: BTreeSet<_> = winning.flat_map(|(node, _)| &node.standing.all).collect();
-            let mut dead = BTreeMap::<_, BTreeSet<Cell>>::new();
-            for (name, cell) in
-                nodes.iter().flat_map(|node| &node.standing.all).filter(|stands| !alive.contains(stands))
-            {
-                dead.entry(name.clone()).or_default().insert(*cell);
-            }
-            found.dead = Some(dead);
+            look_back(&nodes, &mut found);
         }
     }
     found
+}
+
+/// From which states no win can be reached, and what stands nowhere else.
+fn look_back(nodes: &[Node], found: &mut Slow) {
+    let mut wins: Vec<bool> = nodes.iter().map(|node| node.outcome == Some(Ended::Won)).collect();
+    for _ in 0..nodes.len() {
+        for (at, node) in nodes.iter().enumerate() {
+            wins[at] |= node.edges.iter().any(|to| wins[*to]);
+        }
+    }
+    let gone: Vec<&Node> = nodes.iter().zip(&wins).filter(|(_, wins)| !**wins).map(|(node, _)| node).collect();
+    found.no_way_back = Some((gone.len() as u32, gone.first().map(|node| words(Some(&node.tape)).unwrap())));
+    let winning = nodes.iter().zip(&wins).filter(|(_, wins)| **wins);
+    let alive: BTreeSet<_> = winning.flat_map(|(node, _)| &node.standing.all).collect();
+    let mut dead = BTreeMap::<_, BTreeSet<Cell>>::new();
+    for (name, cell) in nodes.iter().flat_map(|node| &node.standing.all).filter(|stands| !alive.contains(stands)) {
+        dead.entry(name.clone()).or_default().insert(*cell);
+    }
+    found.dead = Some(dead);
 }
 
 /// The inputs of the search, by hand: what the rulebooks of these tests hear.
