@@ -380,7 +380,7 @@ impl Board {
         }
     }
 
-    /// The same, never to be taken back.
+    /// The same of pieces that stand in cells, never to be taken back, nor what was before.
     pub(crate) fn shift_for_good(&mut self, moves: &[(PieceId, CellId)]) {
         if self.shares || moves.iter().any(|(piece, _)| self.pieces[piece.0 as usize].loose) {
             self.shift(moves);

@@ -51,6 +51,8 @@ enum Deed {
     Turn(usize),
     Become(u16),
     Shift(u32),
+    /// The same, with nothing before it that could be taken back.
+    ShiftForGood(u32),
     Adrift,
     Mark,
     Back,
@@ -65,6 +67,7 @@ fn deed() -> impl Strategy<Value = Deed> {
         1 => (0..8_usize).prop_map(Deed::Turn),
         1 => (0..4_u16).prop_map(Deed::Become),
         3 => cell().prop_map(Deed::Shift),
+        1 => cell().prop_map(Deed::ShiftForGood),
         1 => Just(Deed::Adrift),
         1 => Just(Deed::Mark),
         1 => Just(Deed::Back),
@@ -158,16 +161,29 @@ proptest! {
                         }
                     }
                 }
-                Deed::Shift(cell) => {
+                Deed::Shift(cell) | Deed::ShiftForGood(cell) => {
+                    let is_for_good = matches!(deed, Deed::ShiftForGood(_));
                     if let Some(id) = held
                         && cell != 11
                     {
                         let kind = plain.of(id).kind;
                         let from = plain.of(id).cell;
                         if from == Some(cell) || plain.at(cell, Plain::layer(kind)).is_none() {
-                            board.shift(&[(id, CellId(cell))]);
+                            let moves = [(id, CellId(cell))];
+                            if is_for_good && from.is_some() {
+                                let mut other = board.clone();
+                                other.shift(&moves);
+                                board.shift_for_good(&moves);
+                                prop_assert_eq!(board.hash(), other.hash());
+                            } else {
+                                board.shift(&moves);
+                            }
                             plain.of(id).cell = Some(cell);
                         }
+                    }
+                    if is_for_good {
+                        board.forget();
+                        marks = vec![(board.mark(), board.hash(), plain.clone())];
                     }
                 }
                 Deed::Adrift => {

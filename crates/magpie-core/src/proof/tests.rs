@@ -398,6 +398,26 @@ proptest! {
         prop_assert_eq!(&alike, report, "as many hands as there may be find the same");
     }
 
+    /// Whatever joins, leaves, turns or is chosen between the two.
+    #[test]
+    fn any_state_is_gone_to_from_any_other(
+        random in randoms(),
+        order in prop::collection::vec(any::<prop::sample::Index>(), 2..60),
+    ) {
+        let book = random.book();
+        let (game, limits) = (begun(&book), Limits { states: 60, ..Limits::default() });
+        let inputs = Inputs::all(game.grid());
+        let mut search = Search::new(game.grid(), &inputs, Ask::All, limits, &Alone, Uses::new(&book));
+        search.run();
+        let (mut worker, found) = search.into_parts();
+        prop_assume!(!worker.base.whole);
+        for at in order {
+            let key = found.known.key(at.index(found.known.len()) as u32).to_vec();
+            worker.grid.load(&worker.base, &key, &mut worker.scratch);
+            prop_assert_eq!(worker.key(), key.as_slice());
+        }
+    }
+
     /// Rulebooks of which most turns are one request.
     #[test]
     fn what_is_foreseen_is_what_playing_comes_to(random in randoms(), looks_ahead in any::<bool>()) {
