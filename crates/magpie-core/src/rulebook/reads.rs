@@ -71,6 +71,26 @@ impl Rulebook {
     }
 }
 
+/// What a condition asks of the board.
+enum Asks<'a> {
+    Spot(&'a Spot),
+    Term(&'a Term),
+}
+
+/// Tells all that a condition asks, part by part.
+fn asks<'a>(cond: &'a Cond, each: &mut dyn FnMut(Asks<'a>)) {
+    match cond {
+        Cond::Or(all) | Cond::And(all) => all.iter().for_each(|cond| asks(cond, each)),
+        Cond::Not(inner) => asks(inner, each),
+        Cond::Heading(_) | Cond::Blocked => {}
+        Cond::Spot(spot) => each(Asks::Spot(spot)),
+        Cond::Beside(one, other) => [one, other].into_iter().for_each(|spot| each(Asks::Spot(spot))),
+        Cond::Compare(left, _, right) => {
+            left.0.iter().chain(&right.0).for_each(|(_, term)| each(Asks::Term(term)));
+        }
+    }
+}
+
 /// Collects the kinds of which conditions ask where they stand.
 struct Judged<'a> {
     book: &'a Rulebook,
@@ -90,17 +110,10 @@ impl Rulebook {
 
 impl Judged<'_> {
     fn cond(&mut self, cond: &Cond) {
-        match cond {
-            Cond::Or(all) | Cond::And(all) => all.iter().for_each(|cond| self.cond(cond)),
-            Cond::Not(inner) => self.cond(inner),
-            Cond::Heading(_) | Cond::Blocked => {}
-            Cond::Spot(spot) => self.spot(spot),
-            Cond::Beside(one, other) => [one, other].into_iter().for_each(|spot| self.spot(spot)),
-            Cond::Compare(left, _, right) => {
-                let terms = left.0.iter().chain(&right.0);
-                terms.for_each(|(_, term)| self.term(term));
-            }
-        }
+        asks(cond, &mut |asked| match asked {
+            Asks::Spot(spot) => self.spot(spot),
+            Asks::Term(term) => self.term(term),
+        });
     }
 
     fn term(&mut self, term: &Term) {
@@ -153,26 +166,24 @@ fn names_heading(cond: &Cond) -> bool {
 
 impl Reader<'_> {
     fn cond(&mut self, cond: &Cond) {
-        match cond {
-            Cond::Or(all) | Cond::And(all) => all.iter().for_each(|cond| self.cond(cond)),
-            Cond::Not(inner) => self.cond(inner),
-            Cond::Heading(_) | Cond::Blocked => {}
-            Cond::Spot(spot) => self.spot(spot),
-            Cond::Beside(one, other) => [one, other].into_iter().for_each(|spot| self.spot(spot)),
-            Cond::Compare(left, _, right) => [left, right].into_iter().for_each(|sum| self.sum(sum)),
-        }
+        asks(cond, &mut |asked| match asked {
+            Asks::Spot(spot) => self.spot(spot),
+            Asks::Term(term) => self.term(term),
+        });
     }
 
     fn sum(&mut self, sum: &Sum) {
-        for (_, term) in &sum.0 {
-            match term {
-                Term::Counter(CounterRead::Moves) => self.reads.moves = true,
-                Term::Counter(CounterRead::Turns) => self.reads.turns = true,
-                Term::Counter(CounterRead::Clock) => self.reads.clock = true,
-                Term::Counter(CounterRead::Own(own)) => self.reads.counters[usize::from(own.0)] = true,
-                Term::Count { within: CountIn::Spot(spot), .. } => self.spot(spot),
-                Term::Count { .. } | Term::Int(_) | Term::Matches | Term::Matched => {}
-            }
+        sum.0.iter().for_each(|(_, term)| self.term(term));
+    }
+
+    fn term(&mut self, term: &Term) {
+        match term {
+            Term::Counter(CounterRead::Moves) => self.reads.moves = true,
+            Term::Counter(CounterRead::Turns) => self.reads.turns = true,
+            Term::Counter(CounterRead::Clock) => self.reads.clock = true,
+            Term::Counter(CounterRead::Own(own)) => self.reads.counters[usize::from(own.0)] = true,
+            Term::Count { within: CountIn::Spot(spot), .. } => self.spot(spot),
+            Term::Count { .. } | Term::Int(_) | Term::Matches | Term::Matched => {}
         }
     }
 
