@@ -25,8 +25,8 @@ const BATCH: (usize, usize) = if cfg!(test) { (50, 50) } else { (1 << 6, 1 << 16
 /// A batch that takes less time than the first becomes larger, one that takes more than the second smaller.
 const QUICK: (Duration, Duration) = (Duration::from_millis(15), Duration::from_millis(45));
 
-/// Most states that nobody has looked at for who stands where: whoever stops a search need not wait for more than these.
-const UNLOOKED: u32 = if cfg!(test) { 40 } else { 1 << 20 };
+/// Most bytes of keys that nobody has looked at for who stands where: whoever stops a search waits until these are.
+const UNLOOKED: usize = if cfg!(test) { 1 << 9 } else { 16 << 20 };
 
 /// What is to be found out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -162,8 +162,8 @@ pub(super) struct Search<'a> {
     /// The states of the depth that is being left, and how many edges the one at hand has so far.
     level: (u32, u32),
     degree: u32,
-    /// So many states have been looked at for who stands where.
-    looked: u32,
+    /// So many states have been looked at for who stands where, and so many bytes of keys there were then.
+    looked: (u32, usize),
     /// Ways to these states, and to those a step deeper.
     ways: [Vec<u64>; 2],
 }
@@ -221,7 +221,7 @@ impl<'a> Search<'a> {
             batch: BATCH.0.max(BATCH.1.min(1 << 10)),
             level: (0, 1),
             degree: 0,
-            looked: 1,
+            looked: (1, 0),
             ways: [vec![1], Vec::new()],
         }
     }
@@ -318,7 +318,7 @@ impl<'a> Search<'a> {
         let mut fresh = self.fresh(hands);
         let ended = self.merge_all(&pieces, hands, &mut fresh);
         self.found.known.list(hands, |jobs| do_all(host, jobs));
-        if self.found.states() - self.looked > UNLOOKED {
+        if self.found.known.key_bytes() - self.looked.1 > UNLOOKED {
             self.look_who_stands();
         }
         if ended.is_some() {
@@ -348,7 +348,7 @@ impl<'a> Search<'a> {
 
     /// Notes where those who are controlled stand in the states that have not been looked at.
     fn look_who_stands(&mut self) {
-        let (known, states, first) = (&self.found.known, self.found.states(), self.looked);
+        let (known, states, first) = (&self.found.known, self.found.states(), self.looked.0);
         let share = (states - first).div_ceil(self.workers.len() as u32);
         let jobs = self.workers.iter_mut().zip(0_u32..).map(|(worker, number)| -> Job {
             let from = states.min(first + number * share);
@@ -357,7 +357,7 @@ impl<'a> Search<'a> {
             })
         });
         do_all(self.host, jobs.collect());
-        self.looked = states;
+        self.looked = (states, known.key_bytes());
     }
 
     /// Fits the size of a batch to how long the last one took.

@@ -221,6 +221,11 @@ impl Known {
         self.bytes + self.keys.bytes + self.places.bytes()
     }
 
+    /// Bytes in which keys lie.
+    pub const fn key_bytes(&self) -> usize {
+        self.keys.bytes
+    }
+
     /// Whether places run short for as many keys again as a batch may bring.
     pub fn is_nearly_full(&self) -> bool {
         self.keys.chunks.len() > (u32::MAX as usize) / (CHUNK / UNIT) - 4096
