@@ -1,12 +1,13 @@
 //! What an input would come to, told before it is played: for searches, in which most inputs are refused or lead to a state
 //! that is known. A short way beside [`Grid::input`], which must answer the same.
 
-use super::packing::{Base, Scratch};
+use super::at_hand::Scratch;
+use super::lessons::Lessons;
+use super::packing::Base;
 use super::plan::{Plan, Step};
 use super::report::Fired;
 use super::state::Grid;
 use super::watch::Watch;
-use crate::board::PieceId;
 use crate::input::Input;
 use crate::rulebook::{Action, HeadingWord, KindId, Pieces, SetId, Trigger};
 
@@ -16,16 +17,19 @@ pub(crate) struct Foresight {
     rule: usize,
     who: SetId,
     step: Step,
-    /// The kinds of whose places an outcome or a promise asks.
-    judged: Vec<bool>,
+    /// The slot of who is asked to move in the state in which a search begins, where there is one.
+    home: Option<u32>,
+    /// What it came to before; `None` where that hangs on more than on what stands in the cells that are looked at.
+    lessons: Option<Lessons>,
 }
 
 /// What an input would come to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Foreseen {
     /// Everything stays as it is.
     Nothing,
     /// Pieces move, and nothing else happens before the turn is judged.
-    Moves(PieceId),
+    Moves,
     /// Pieces move, and the turn is judged as the one before was: it ends nothing, and keeps all promises that were kept.
     OnlyMoves,
     /// More may be at stake: it has to be played.
@@ -53,7 +57,13 @@ impl Grid {
         else {
             return None;
         };
-        Some(Foresight { rule, who: *who, step: Step::along(*heading, book.geometry.south()), judged: book.judged() })
+        Some(Foresight {
+            rule,
+            who: *who,
+            step: Step::along(*heading, book.geometry.south()),
+            home: base.alone(book.set(*who)),
+            lessons: (!tables.guards).then(Lessons::default),
+        })
     }
 
     /// Whether any turn would end the game as it stands, be everything refused: so may a map that has just been entered.
@@ -61,23 +71,51 @@ impl Grid {
         self.book.outcomes.iter().any(|clause| self.holds(&clause.cond))
     }
 
-    /// Works out what an input would come to in the state that was gone to by its key. Where pieces move, that state is
-    /// packed, and the plan waits for [`Grid::come_true`].
+    /// Tells what an input would come to in the state at hand where it came to the same before; what moves is touched then.
+    pub(crate) fn recall(&self, foresight: &Foresight, base: &Base, at_hand: &mut Scratch) -> Option<Foreseen> {
+        let lessons = foresight.lessons.as_ref().filter(|_| at_hand.is_clear())?;
+        let asker = at_hand.alone(base, (foresight.who, self.book.set(foresight.who)), foresight.home?)?;
+        lessons.recall(base, asker, at_hand)
+    }
+
+    /// Works out what an input would come to in the state at hand, in which the game stands. What moves is touched.
     pub(crate) fn foresee<W: Watch>(
         &mut self,
-        foresight: &Foresight,
-        (base, own): (&Base, &[u8]),
-        scratch: &mut Scratch,
-        into: &mut Vec<u8>,
+        foresight: &mut Foresight,
+        base: &Base,
+        at_hand: &mut Scratch,
         watch: &mut W,
     ) -> Foreseen {
-        let small = &self.state.small;
-        if small.blocked || small.chosen.is_some() || small.outcome.is_some() {
+        if !at_hand.is_clear() {
             return Foreseen::Unclear;
         }
-        let only = |set: SetId| self.state.board.only_piece(self.book.set(set));
-        let Some(piece) = scratch.only_piece(foresight.who, only) else { return Foreseen::Unclear };
+        let Some(piece) = self.state.board.only_piece(self.book.set(foresight.who)) else { return Foreseen::Unclear };
         let granted = self.plan_request::<W>(piece, foresight.step);
+        at_hand.touch_none();
+        let came = self.foreseen(foresight, granted, base, at_hand, watch);
+        at_hand.sort_touched();
+        if let Some(lessons) = &mut foresight.lessons
+            && let Some(home) = foresight.home
+            && let Some(asker) = at_hand.alone(base, (foresight.who, self.book.set(foresight.who)), home)
+        {
+            let looked = &mut self.plan.looked;
+            looked.extend(self.state.board.cell_of(piece));
+            looked.sort_unstable();
+            looked.dedup();
+            lessons.learn(base, asker, (looked, at_hand), came);
+        }
+        came
+    }
+
+    /// What the plan of a request comes to.
+    fn foreseen<W: Watch>(
+        &self,
+        foresight: &Foresight,
+        granted: bool,
+        base: &Base,
+        at_hand: &mut Scratch,
+        watch: &mut W,
+    ) -> Foreseen {
         let Plan { members, taken, decided, reason, used, .. } = &self.plan;
         let refusing = reason.as_ref().and_then(|reason| reason.clause);
         let has_effects = |clause| !self.book.meeting(clause).effects.is_empty();
@@ -96,38 +134,48 @@ impl Grid {
             return Foreseen::Nothing;
         }
         let board = &self.state.board;
-        let mut is_judged_anew = false;
-        scratch.touch_none();
+        let mut came = Foreseen::OnlyMoves;
         for member in members {
-            scratch.touch(base, base.slot(member.from, board.layer(board.kind_of(member.piece))), 0);
+            at_hand.touch(base, base.slot(member.from, board.layer(board.kind_of(member.piece))), 0);
         }
         for member in members {
             let kind = board.kind_of(member.piece);
             let turned = foresight.step.heading.filter(|_| member.body == 0);
             let now = base.layout.symbol(Some((kind, turned.or(board.heading_of(member.piece)))));
-            scratch.touch(base, base.slot(member.to, board.layer(kind)), now);
-            is_judged_anew |= foresight.judged[usize::from(kind.0)];
+            at_hand.touch(base, base.slot(member.to, board.layer(kind)), now);
+            if base.is_judged(kind) {
+                came = Foreseen::Moves;
+            }
         }
-        scratch.pack_touched(base, own, into);
-        if is_judged_anew { Foreseen::Moves(piece) } else { Foreseen::OnlyMoves }
+        came
     }
 
-    /// The kinds of the pieces that come into other cells by what was foreseen.
+    /// The kinds of the pieces that come into other cells by what was worked out last.
     pub(crate) fn foreseen_kinds(&self, mut each: impl FnMut(KindId)) {
         for member in self.plan.members.iter().filter(|member| member.from != member.to) {
             each(self.state.board.kind_of(member.piece));
         }
     }
 
-    /// Plays what was foreseen; whether the state is the one that was packed, and not one in which the game has ended or
-    /// from which it went on at once.
-    pub(crate) fn come_true<W: Watch>(&mut self, foresight: &Foresight, piece: PieceId, watch: &mut W) -> bool {
+    /// Plays an input of which it was foreseen that pieces move; whether the state is the one that was foreseen, and not one in
+    /// which the game has ended or from which it went on at once.
+    pub(crate) fn come_true<W: Watch>(&mut self, foresight: &Foresight, watch: &mut W) -> bool {
+        let piece = self.state.board.only_piece(self.book.set(foresight.who));
         self.remember();
         self.turn_of(None, false, watch, |grid, watch| {
             grid.turn.granted = true;
-            let Some(from) = grid.state.board.cell_of(piece) else { return Ok(()) };
+            let at = |piece| Some((piece, grid.state.board.cell_of(piece)?));
+            let Some((piece, from)) = piece.and_then(at) else { return Ok(()) };
+            grid.plan_request::<W>(piece, foresight.step);
             grid.carry_out(piece, from, foresight.step, watch)
         });
         self.state.small.outcome.is_none() && self.turn.left.is_none()
+    }
+}
+
+impl Foresight {
+    /// Bytes of what was learned.
+    pub(crate) fn bytes(&self) -> usize {
+        self.lessons.as_ref().map_or(0, |lessons| lessons.bytes)
     }
 }

@@ -18,6 +18,7 @@ mod watch;
 
 // Behaviour: what the grid does with it. These files know the data, and each other only as methods of the grid.
 mod acts;
+mod at_hand;
 mod commit;
 mod conditions;
 mod deciding;
@@ -27,6 +28,7 @@ mod enter;
 mod entry;
 mod flood;
 mod foresight;
+mod lessons;
 mod lines;
 mod packing;
 mod picture;
@@ -39,13 +41,14 @@ mod shapes;
 mod slipping;
 mod trails;
 
+pub(crate) use at_hand::Scratch;
 pub use enter::drawn;
 pub use entry::Entry;
 pub use flood::area as flood_area;
 pub use flow::{Due, Ended, Flow, LayoutError, Taken};
 pub(crate) use foresight::{Foreseen, Foresight};
 pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};
-pub(crate) use packing::{Base, Kept, Scratch};
+pub(crate) use packing::{Base, Kept};
 pub use plan::Step;
 pub use questions::{Entering, Preview, Reach, Ties};
 pub(crate) use random::Random;

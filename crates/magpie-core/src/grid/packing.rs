@@ -1,27 +1,35 @@
 //! A state as a few bytes, for whoever has to remember very many: what differs from a board that all are held against, and
 //! of everything else what some rule can still tell apart (docs/proof.md).
 
+use super::at_hand::{Scratch, Slot};
 use super::bonds::Glider;
 use super::flow::Ended;
 use super::glide::{Line, PITCH};
 use super::records::Layout;
 use super::state::{Back, Chosen, Grid, Moment, Running, Small, State};
 use super::watch::Watch;
-use crate::board::{CellId, Mark, PieceId};
-use crate::rulebook::{CounterId, GlideEnd, KindId, Reads, Rulebook, SetId};
+use crate::board::{CellId, PieceId};
+use crate::rulebook::{CounterId, GlideEnd, KindId, KindSet, Reads, Rulebook};
 use std::sync::Arc;
 
 /// So far the clock is put forward where nobody reads it, so that timers can be set to any time before now.
 const AHEAD: u64 = 1 << 40;
 
+/// Bytes of the state of the random numbers.
+const RANDOM: usize = 8;
+
 /// What states are held against: the state in which a search begins.
 pub(crate) struct Base {
     /// What stands in every slot, cell by cell, the layers of a cell beside each other.
-    symbols: Vec<u32>,
-    layers: u32,
+    pub(super) symbols: Vec<u32>,
+    pub(super) layers: u32,
     pub(super) layout: Layout,
     pub(super) reads: Reads,
+    /// The kinds of whose places an outcome or a promise asks.
+    judged: Vec<bool>,
     moment: Moment,
+    /// How many numbers a packed state holds between how it has ended and who is chosen.
+    numbers: usize,
     /// States hold more than slots and numbers: they are kept whole.
     pub whole: bool,
 }
@@ -35,38 +43,6 @@ impl Kept {
     pub fn bytes(&self) -> usize {
         self.0.bytes()
     }
-}
-
-/// Scratch lists of packing. Everything that differs from the base is kept as [records](Layout::record), in their order.
-#[derive(Default)]
-pub(crate) struct Scratch {
-    /// What differs in the state that was gone to by its key.
-    loaded: Vec<u64>,
-    /// What differs in the state from which the next one is gone to: the last one, where nobody had to join or to leave.
-    anchor: Vec<u64>,
-    /// Where that state lies in the journal of the board.
-    anchored: Option<Mark>,
-    /// Where in the key of the loaded state the numbers begin.
-    numbers: usize,
-    cells: Vec<u32>,
-    /// Slots with what stands there now.
-    touched: Vec<u64>,
-    entries: Vec<u64>,
-    changed: Vec<Slot>,
-    /// A set of which the one piece is known.
-    only: Option<(SetId, Option<PieceId>)>,
-    moves: Vec<(PieceId, CellId)>,
-}
-
-/// A slot in which something else is to stand than stands there.
-#[derive(Clone, Copy)]
-struct Slot {
-    cell: CellId,
-    layer: u8,
-    was: u32,
-    now: u32,
-    /// Who stands there and has no other place yet.
-    leaving: Option<PieceId>,
 }
 
 /// Seven bits a byte, the lowest first.
@@ -107,7 +83,7 @@ fn unsigned(number: u64) -> i64 {
 impl Base {
     /// Whether a record is of something else than stands in the base.
     #[inline]
-    fn differs(&self, record: u64) -> bool {
+    pub(super) fn differs(&self, record: u64) -> bool {
         let (slot, now) = self.layout.parts(record);
         now != self.symbols[slot as usize]
     }
@@ -140,110 +116,37 @@ impl Base {
         })
     }
 
+    /// Whether nothing is chosen, no block is in force, and nothing has ended, by the numbers of a packed state.
+    pub(super) fn is_clear(&self, numbers: &[u8]) -> bool {
+        let mut reader = Reader(numbers);
+        let head = reader.number();
+        for _ in 0..self.numbers {
+            reader.number();
+        }
+        let random = if self.reads.random { RANDOM.min(reader.0.len()) } else { 0 };
+        reader.0 = &reader.0[random..];
+        head == 0 && reader.number() == 0
+    }
+
+    /// Whether some outcome or promise asks for the places of a kind.
+    pub fn is_judged(&self, kind: KindId) -> bool {
+        self.judged[usize::from(kind.0)]
+    }
+
+    /// The slot of the only piece of a set, where there is one.
+    pub fn alone(&self, set: &KindSet) -> Option<u32> {
+        let mut all = self.symbols.iter().zip(0..).filter(|(symbol, _)| self.is_of(**symbol, set));
+        let (_, first) = all.next()?;
+        all.next().is_none().then_some(first)
+    }
+
+    pub(super) fn is_of(&self, symbol: u32, set: &KindSet) -> bool {
+        self.layout.kind(symbol).is_some_and(|kind| set.contains(kind))
+    }
+
     /// The kind that stands in a slot of the base.
     pub fn kind_at(&self, slot: usize) -> Option<KindId> {
         self.layout.kind(self.symbols[slot])
-    }
-}
-
-impl Scratch {
-    /// The one piece of a set in the state that was gone to by its key: most inputs ask for the same one.
-    pub(super) fn only_piece(&mut self, set: SetId, find: impl FnOnce(SetId) -> Option<PieceId>) -> Option<PieceId> {
-        match self.only {
-            Some((known, piece)) if known == set => piece,
-            _ => self.only.insert((set, find(set))).1,
-        }
-    }
-
-    /// Nobody is touched yet.
-    pub(super) fn touch_none(&mut self) {
-        self.touched.clear();
-    }
-
-    /// Something else stands in a slot than in the state that was gone to by its key.
-    #[inline]
-    pub(super) fn touch(&mut self, base: &Base, slot: u32, now: u32) {
-        let record = base.layout.record(slot, now);
-        let same = self.touched.iter_mut().find(|other| base.layout.parts(**other).0 == slot);
-        match same {
-            Some(other) => *other = record,
-            None => self.touched.push(record),
-        }
-    }
-
-    /// The state that was gone to by its own key, but for the slots that were touched, as bytes.
-    pub(super) fn pack_touched(&mut self, base: &Base, own: &[u8], into: &mut Vec<u8>) {
-        self.touched.sort_unstable();
-        self.splice(base, &own[self.numbers..], into);
-    }
-
-    /// A key of what differs from the base: what differs in the state that was gone to by its own key, but for the slots that
-    /// were touched, in their order.
-    fn splice(&mut self, base: &Base, behind: &[u8], into: &mut Vec<u8>) {
-        let Self { loaded, touched, entries, .. } = self;
-        let most = loaded.len() + touched.len();
-        if entries.len() < most {
-            entries.resize(most, 0);
-        }
-        let mut count = 0;
-        let mut put = |record: u64| {
-            entries[count] = record;
-            count += 1;
-        };
-        let mut touched = touched.iter().copied();
-        let mut next = touched.next().unwrap_or(u64::MAX);
-        for record in loaded.iter().copied() {
-            let last = base.layout.last_of_slot(record);
-            if next > last {
-                put(record);
-                continue;
-            }
-            let mut is_touched = false;
-            while next <= last {
-                is_touched |= base.layout.last_of_slot(next) == last;
-                if base.differs(next) {
-                    put(next);
-                }
-                next = touched.next().unwrap_or(u64::MAX);
-            }
-            if !is_touched {
-                put(record);
-            }
-        }
-        let left = [next].into_iter().filter(|next| *next != u64::MAX).chain(touched);
-        left.filter(|record| base.differs(*record)).for_each(put);
-        base.layout.write(&entries[..count], behind, into);
-    }
-
-    /// The slots in which the state to load differs from the anchor.
-    fn compare(&mut self, base: &Base) {
-        self.changed.clear();
-        let Self { loaded, anchor, changed, .. } = self;
-        let mut change = |slot: u32, was: u32, now: u32| {
-            let (cell, layer) = (CellId(slot / base.layers), (slot % base.layers) as u8);
-            changed.push(Slot { cell, layer, was, now, leaving: None });
-        };
-        let of_base = |slot: u32| base.symbols[slot as usize];
-        let (mut old, mut new) = (anchor.as_slice(), loaded.as_slice());
-        loop {
-            match (old, new) {
-                ([first, old_rest @ ..], [second, new_rest @ ..]) if first == second => {
-                    (old, new) = (old_rest, new_rest)
-                }
-                ([], []) => return,
-                _ => {
-                    let parts = |records: &[u64]| records.first().map(|record| base.layout.parts(*record));
-                    let (before, after) = (parts(old), parts(new));
-                    let slot = before.into_iter().chain(after).map(|(slot, _)| slot).min().unwrap_or(0);
-                    let symbol =
-                        |found: Option<(u32, u32)>| found.filter(|(at, _)| *at == slot).map(|(_, symbol)| symbol);
-                    let (was, now) = (symbol(before), symbol(after));
-                    change(slot, was.unwrap_or_else(|| of_base(slot)), now.unwrap_or_else(|| of_base(slot)));
-                    old = &old[usize::from(was.is_some())..];
-                    new = &new[usize::from(now.is_some())..];
-                }
-            }
-        }
     }
 }
 
@@ -290,7 +193,19 @@ impl Grid {
         let symbols = slots.map(|(cell, layer)| layout.symbol(board.stands(cell, layer))).collect();
         let whole = self.tables.ties || self.tables.moves_between || self.tables.no_reverse;
         let moment = self.moment();
-        Base { symbols, layers: layers.into(), layout, reads: reads.clone(), moment, whole }
+        let one_each = [reads.moves, reads.turns, reads.clock];
+        let counted = reads.counters.iter().chain(&one_each).filter(|read| **read).count();
+        let numbers = counted + 2 * self.state.timers.len();
+        Base {
+            symbols,
+            layers: layers.into(),
+            layout,
+            reads: reads.clone(),
+            judged: self.book.judged(),
+            moment,
+            numbers,
+            whole,
+        }
     }
 
     /// Whether the last input has left everything as it was that rules can tell apart; never of states that are kept whole.
@@ -308,7 +223,7 @@ impl Grid {
         journals && numbers && rest(now) == rest(then)
     }
 
-    /// The state as bytes, after an input in one that was gone to by its key. Two states give the same bytes where nothing
+    /// The state as bytes, after an input in the one at hand. Two states give the same bytes where nothing
     /// that can still happen tells them apart.
     pub(crate) fn pack(&self, base: &Base, scratch: &mut Scratch, into: &mut Vec<u8>) {
         let board = &self.state.board;
@@ -391,16 +306,12 @@ impl Grid {
         }
     }
 
-    /// Puts the board and everything else into a packed state; only where states are not kept whole.
+    /// Puts the board and everything else into the state at hand, whose key is given; only where states are not kept whole.
     pub(crate) fn load(&mut self, base: &Base, key: &[u8], scratch: &mut Scratch) {
         self.back.clear();
         self.bytes_left = 0;
         let anchored = scratch.anchored.unwrap_or(base.moment.board);
         self.take_back(Moment { board: anchored, ..base.moment });
-        scratch.only = None;
-        scratch.loaded.clear();
-        let mut reader = Reader(base.layout.read(key, |record| scratch.loaded.push(record)));
-        scratch.numbers = key.len() - reader.0.len();
         scratch.compare(base);
         if self.rearrange(base, scratch) {
             // Nobody has joined or left: the journal need not lead back before this.
@@ -408,7 +319,7 @@ impl Grid {
             scratch.anchored = Some(self.state.board.mark());
             scratch.anchor.clone_from(&scratch.loaded);
         }
-        self.load_numbers(base, &mut reader);
+        self.load_numbers(base, &mut Reader(&key[scratch.numbers..]));
     }
 
     /// Lets in every slot that is to change stand who is to stand there; whether they are the same pieces as before.
@@ -478,7 +389,7 @@ impl Grid {
             self.set_timer(timer, Running { period, last: (self.state.small.clock + left).saturating_sub(period) });
         }
         if base.reads.random {
-            let (state, rest) = reader.0.split_at(8.min(reader.0.len()));
+            let (state, rest) = reader.0.split_at(RANDOM.min(reader.0.len()));
             self.state.small.random.0 = state.try_into().map_or(0, u64::from_le_bytes);
             reader.0 = rest;
         }

@@ -135,6 +135,8 @@ pub(super) struct Plan {
     /// The oldest pieces of trails that go with what moves.
     pub tails: Vec<TailEnd>,
     pub together: Vec<PieceId>,
+    /// The cells that were looked into.
+    pub looked: Vec<CellId>,
     /// Clauses that have decided, where somebody wants to know.
     pub used: Vec<ClauseId>,
 }
@@ -146,6 +148,7 @@ impl Plan {
         self.decided.clear();
         self.checks.clear();
         self.used.clear();
+        self.looked.clear();
         self.frames.clear();
         self.tails.clear();
         self.reason = None;

@@ -100,6 +100,7 @@ impl Grid {
         let (columns, rows) = self.plan.aim.unwrap_or((step.columns, step.rows));
         let to = Cell::new(cell.column + columns, cell.row + rows);
         let target = board.id(to).filter(|target| !board.is_void(*target))?;
+        self.plan.looked.push(target);
         if (self.book.corners_closed && step.columns != 0 && step.rows != 0) || board.has_loose(target) {
             return None;
         }
@@ -235,6 +236,7 @@ impl Grid {
         match target {
             Some(cell) => {
                 self.plan.members[frame.member].to = cell;
+                self.plan.looked.push(cell);
                 frame.target = cell;
                 frame.places = self.state.board.seat_count(cell);
                 frame.looking = true;
@@ -345,6 +347,7 @@ impl Grid {
             let mut found = Facts { kind: CheckKind::Corner, to, occupant: None, met: None, ..*facts };
             let cell = self.state.board.id(to).filter(|cell| !self.state.board.is_void(*cell));
             let mut closed = cell.is_none();
+            self.plan.looked.extend(cell);
             for place in cell.map(|cell| self.state.board.seats(cell)).into_iter().flatten() {
                 let Some((cell, occupant)) =
                     cell.and_then(|cell| Some((cell, self.state.board.piece_in(cell, place)?)))

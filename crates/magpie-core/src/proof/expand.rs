@@ -95,19 +95,20 @@ impl End {
 }
 
 /// What an input came to.
+#[derive(Clone, Copy)]
 pub(super) enum Came {
     /// A promise was broken within the input.
-    Broken(usize),
+    Broken(u32),
     /// A turn of it never settled.
     NeverSettled,
     /// Another state that was known already; [`NONE`] where that has still to be looked up.
     To(u32),
     /// A state that was not known when the batch began, by its place in the list of these.
-    New { fresh: usize, end: End, kept: Option<Kept> },
+    New { fresh: u32, end: End },
     /// In that state any turn would end the game.
     ToEnd,
     /// In that state a promise is broken.
-    BrokenThere(usize),
+    BrokenThere(u32),
 }
 
 /// The key of a state that was not known: where it lies among the keys.
@@ -119,6 +120,7 @@ pub(super) struct Fresh {
 }
 
 /// Something that came of an input in a state.
+#[derive(Clone, Copy)]
 pub(super) struct Event {
     pub state: u32,
     pub input: u32,
@@ -260,8 +262,12 @@ pub(super) struct Worker {
     key: Vec<u8>,
     /// Of inputs whose turns can be told before they are played.
     pub foresights: Vec<Option<Foresight>>,
+    /// There are some of these.
+    foretells: bool,
     /// The state at hand ends with any turn.
     is_to_end: bool,
+    /// The game stands in it; where everything can be told beforehand, it need not.
+    is_there: bool,
     pub uses: Uses,
     /// Kinds of which a piece has been moved.
     pub moved: Vec<bool>,
@@ -271,6 +277,8 @@ pub(super) struct Worker {
     pub done: Vec<usize>,
     pub events: Vec<Event>,
     pub fresh: Vec<Fresh>,
+    /// These, where states are kept whole.
+    pub kept: Vec<Option<Kept>>,
     /// The keys of new states, one behind the other, and of some that were not.
     keys: Vec<u8>,
     /// States that have still to be looked up, each with the place of its event.
@@ -288,7 +296,8 @@ impl Worker {
             Tried::Input(input) if !base.whole => grid.foresight(&base, input),
             Tried::Input(_) | Tried::Wait => None,
         };
-        let foresights = inputs.tried.iter().map(foresight).collect();
+        let foresights: Vec<_> = inputs.tried.iter().map(foresight).collect();
+        let foretells = foresights.iter().any(Option::is_some);
         let stood = Stood::new(start.book().controlled(), &grid);
         let (uses, moved) = (Uses::new(start.book()), vec![false; start.book().kinds.len()]);
         Self {
@@ -297,13 +306,16 @@ impl Worker {
             scratch: Scratch::default(),
             key: Vec::new(),
             foresights,
+            foretells,
             is_to_end: false,
+            is_there: false,
             uses,
             moved,
             stood,
             done: Vec::new(),
             events: Vec::new(),
             fresh: Vec::new(),
+            kept: Vec::new(),
             keys: Vec::new(),
             asked: Vec::new(),
             answers: Answers::default(),
@@ -311,9 +323,11 @@ impl Worker {
         }
     }
 
-    /// Bytes that the last tasks have left here.
+    /// Bytes that the last tasks have left here, and of what was learned.
     pub fn bytes(&self) -> usize {
-        self.keys.capacity() + self.fresh.capacity() * size_of::<Fresh>() + self.events.capacity() * size_of::<Event>()
+        let learned: usize = self.foresights.iter().flatten().map(Foresight::bytes).sum();
+        let lists = self.fresh.capacity() * size_of::<Fresh>() + self.events.capacity() * size_of::<Event>();
+        learned + lists + self.keys.capacity()
     }
 
     /// The state that the game is in, as a key.
@@ -338,6 +352,7 @@ impl Worker {
         self.done.clear();
         self.events.clear();
         self.fresh.clear();
+        self.kept.clear();
         self.keys.clear();
         self.asked.clear();
         self.is_cut = false;
@@ -370,11 +385,12 @@ impl Worker {
                 self.is_cut = true;
                 return;
             }
-            // What was tried before has been taken back; only whole states and new ones are gone to.
             if input == task.first {
-                match work.wholes.get(task.state) {
+                let kept = work.wholes.get(task.state);
+                self.is_there = kept.is_some();
+                match kept {
                     Some(kept) => self.grid.go_to(kept),
-                    None => self.grid.load(&self.base, own, &mut self.scratch),
+                    None => self.scratch.arrive(&self.base, own),
                 }
                 self.is_to_end = work.to_end.contains(&task.state);
             }
@@ -389,7 +405,10 @@ impl Worker {
         let is_played = match self.foretell(from, input, work) {
             Foretold::Done => return,
             Foretold::Played => true,
-            Foretold::Unclear => self.play(task, input, work),
+            Foretold::Unclear => {
+                self.go_there(own);
+                self.play(task, input, work)
+            }
         };
         if !is_played {
             return;
@@ -419,17 +438,15 @@ impl Worker {
 
     /// Tells what an input comes to without playing it, but where that is a state that was not known and is to be judged.
     fn foretell(&mut self, From { task, own, back }: From, input: u32, work: &Work) -> Foretold {
-        let Self { grid, uses, events, moved, base, scratch, key, foresights, is_to_end, .. } = self;
-        let Some(foresight) = foresights[input as usize].as_ref().filter(|_| !*is_to_end) else {
-            return Foretold::Unclear;
-        };
-        let to_judge = match grid.foresee(foresight, (base, own), scratch, key, uses) {
+        let Some(foreseen) = self.foresee(own, input) else { return Foretold::Unclear };
+        let is_judged = match foreseen {
             Foreseen::Nothing => return Foretold::Done,
             Foreseen::Unclear => return Foretold::Unclear,
-            Foreseen::Moves(piece) => Some(piece),
-            Foreseen::OnlyMoves => None,
+            Foreseen::Moves => true,
+            Foreseen::OnlyMoves => false,
         };
-        grid.foreseen_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
+        let Self { events, base, scratch, key, .. } = self;
+        scratch.pack_touched(base, own, key);
         if key.as_slice() == own {
             return Foretold::Done;
         }
@@ -439,24 +456,52 @@ impl Worker {
             return Foretold::Done;
         }
         let hash = work.known.hash(key);
-        let Some(piece) = to_judge else {
+        if !is_judged {
             self.ask(task, input, hash);
             if self.asked.len() == TOGETHER {
                 self.look_up(work);
             }
             return Foretold::Done;
-        };
+        }
         if let Some(state) = work.known.find(hash, key) {
             events.push(Event { state: task.state, input, came: Came::To(state) });
             return Foretold::Done;
         }
-        if !grid.come_true(foresight, piece, uses) {
+        self.go_there(own);
+        let Self { grid, foresights, uses, .. } = self;
+        let foresight = foresights[input as usize].as_ref();
+        if foresight.is_none_or(|foresight| !grid.come_true(foresight, uses)) {
             return Foretold::Played;
         }
         self.is_new(task, input, hash);
         self.judge(task, input, work.promises);
         self.grid.undo();
         Foretold::Done
+    }
+
+    /// What an input would come to, where that can be told before it is played. What moves is touched.
+    fn foresee(&mut self, own: &[u8], input: u32) -> Option<Foreseen> {
+        let Self { grid, base, scratch, foresights, is_to_end, .. } = self;
+        let foresight = foresights[input as usize].as_ref().filter(|_| !*is_to_end)?;
+        let recalled = grid.recall(foresight, base, scratch);
+        if recalled.is_some() {
+            return recalled;
+        }
+        self.go_there(own);
+        let Self { grid, base, scratch, foresights, uses, moved, .. } = self;
+        let foreseen = grid.foresee(foresights[input as usize].as_mut()?, base, scratch, uses);
+        if matches!(foreseen, Foreseen::Moves | Foreseen::OnlyMoves) {
+            grid.foreseen_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
+        }
+        Some(foreseen)
+    }
+
+    /// Lets the game stand in the state at hand, whose key is given. What is tried there is taken back.
+    fn go_there(&mut self, own: &[u8]) {
+        if !self.is_there {
+            self.grid.load(&self.base, own, &mut self.scratch);
+            self.is_there = true;
+        }
     }
 
     /// Notes that an input led to the state whose key was packed last, which is to be looked up.
@@ -484,7 +529,7 @@ impl Worker {
                 Some(state) => Came::To(*state),
                 None => {
                     fresh.push(*of);
-                    Came::New { fresh: fresh.len() - 1, end: End::Open, kept: None }
+                    Came::New { fresh: fresh.len() as u32 - 1, end: End::Open }
                 }
             };
         }
@@ -500,7 +545,7 @@ impl Worker {
                 let mut add = |came| events.push(Event { state: task.state, input, came });
                 let each = |grid: &Grid| {
                     let broken = work.promises.iter().filter(|promise| grid.breaks(**promise));
-                    broken.for_each(|promise| add(Came::Broken(*promise)));
+                    broken.for_each(|promise| add(Came::Broken(*promise as u32)));
                 };
                 grid.pass_to_next(uses, each).is_some()
             }
@@ -510,22 +555,24 @@ impl Worker {
     /// Notes that an input led to a state that was not known, whose key was packed last.
     fn is_new(&mut self, task: Task, input: u32, hash: u64) {
         let of = self.fresh_of(hash);
-        let Self { grid, events, base, fresh, .. } = self;
+        let Self { grid, events, base, fresh, kept, .. } = self;
         fresh.push(of);
         let end = End::of(grid);
-        let kept = (base.whole && end == End::Open).then(|| grid.keep());
-        events.push(Event { state: task.state, input, came: Came::New { fresh: fresh.len() - 1, end, kept } });
+        if base.whole {
+            kept.push((end == End::Open).then(|| grid.keep()));
+        }
+        events.push(Event { state: task.state, input, came: Came::New { fresh: fresh.len() as u32 - 1, end } });
     }
 
     /// Whether any turn would end the game where it stands: only what is told beforehand has to know.
     pub fn is_to_end(&self) -> bool {
-        self.foresights.iter().any(Option::is_some) && self.grid.is_to_end()
+        self.foretells && self.grid.is_to_end()
     }
 
     /// Notes what is to be known of a new state in which the game stands: which promises it breaks, and whether it is to end.
     fn judge(&mut self, task: Task, input: u32, promises: &[usize]) {
         let broken = promises.iter().filter(|promise| self.grid.breaks(**promise));
-        let broken = broken.map(|promise| Came::BrokenThere(*promise));
+        let broken = broken.map(|promise| Came::BrokenThere(*promise as u32));
         let is_to_end = self.is_to_end();
         let all = broken.chain(is_to_end.then_some(Came::ToEnd));
         self.events.extend(all.map(|came| Event { state: task.state, input, came }));

@@ -9,7 +9,6 @@ use crate::grid::Grid;
 use crate::rulebook::Reads;
 use hashbrown::hash_table::Entry;
 use hashbrown::{HashSet, HashTable};
-use std::slice::IterMut;
 use std::sync::atomic::AtomicUsize;
 use std::time::Duration;
 
@@ -338,9 +337,9 @@ impl<'a> Search<'a> {
         for (number, worker) in self.workers[..hands].iter().enumerate() {
             worker.done.iter().for_each(|piece| who[*piece] = number);
         }
-        let mut events: Vec<_> =
+        let events: Vec<_> =
             self.workers[..hands].iter_mut().map(|worker| std::mem::take(&mut worker.events)).collect();
-        let mut rest: Vec<IterMut<Event>> = events.iter_mut().map(|events| events.iter_mut()).collect();
+        let mut rest: Vec<&[Event]> = events.iter().map(Vec::as_slice).collect();
         let ended = pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, *who, &mut rest[*who], fresh));
         self.workers.iter_mut().zip(events).for_each(|(worker, events)| worker.events = events);
         ended
@@ -427,27 +426,22 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of some tasks together with what is known, input after input.
-    fn merge(
-        &mut self,
-        tasks: &[Task],
-        worker: usize,
-        rest: &mut IterMut<Event>,
-        fresh: &mut AllFresh,
-    ) -> Option<Limit> {
+    fn merge(&mut self, tasks: &[Task], worker: usize, rest: &mut &[Event], fresh: &mut AllFresh) -> Option<Limit> {
         let all = self.inputs.len() as u32;
         for task in tasks {
             if task.state == self.level.1 {
                 self.level_done();
             }
-            let count =
-                rest.as_slice().iter().take_while(|event| event.state == task.state && event.input < task.end).count();
-            let mut events = rest.take(count).peekable();
-            while let Some(event) = events.next() {
+            while let Some((event, others)) = rest.split_first()
+                && event.state == task.state
+                && event.input < task.end
+            {
+                *rest = others;
                 let input = event.input;
-                if let Some(limit) = self.happened(event, worker, fresh) {
+                if let Some(limit) = self.happened(*event, worker, fresh) {
                     return Some(limit);
                 }
-                let is_done = events.peek().is_none_or(|next| next.input != input);
+                let is_done = others.first().is_none_or(|next| (next.state, next.input) != (event.state, input));
                 if let Some(answered) = self.answered().filter(|_| is_done) {
                     if input + 1 == all && task.state + 1 == self.level.1 {
                         self.level_done();
@@ -470,12 +464,11 @@ impl<'a> Search<'a> {
     }
 
     /// Notes one thing that came of an input.
-    fn happened(&mut self, event: &mut Event, worker: usize, all: &mut AllFresh) -> Option<Limit> {
-        let Event { state, input, .. } = *event;
-        let to = match &mut event.came {
+    fn happened(&mut self, Event { state, input, came }: Event, worker: usize, all: &mut AllFresh) -> Option<Limit> {
+        let to = match came {
             // The state is the one that was added last, or it was known by then and has been looked at.
             Came::Broken(promise) | Came::BrokenThere(promise) => {
-                self.found.broken[*promise].get_or_insert((state, Some(input)));
+                self.found.broken[promise as usize].get_or_insert((state, Some(input)));
                 return None;
             }
             Came::NeverSettled => {
@@ -487,21 +480,22 @@ impl<'a> Search<'a> {
                 self.to_end.extend(self.found.targets.last());
                 return None;
             }
-            Came::To(to) => *to,
-            Came::New { fresh, end, kept } => {
-                let number = all.number(worker, *fresh);
+            Came::To(to) => to,
+            Came::New { fresh, end } => {
+                let fresh = fresh as usize;
+                let number = all.number(worker, fresh);
                 if *number == NONE {
                     if self.found.states() >= self.limits.states {
                         return Some(Limit::States);
                     }
-                    let worker = &self.workers[worker];
-                    let key = worker.fresh_key(worker.fresh[*fresh]);
-                    *number = self.found.add(worker.fresh[*fresh].hash, key, state, input, *end);
+                    let worker = &mut self.workers[worker];
+                    let key = worker.fresh_key(worker.fresh[fresh]);
+                    *number = self.found.add(worker.fresh[fresh].hash, key, state, input, end);
                     if *number == self.level.1 {
                         self.found.levels.push(*number);
                     }
                     if worker.base.whole {
-                        self.wholes.push(kept.take());
+                        self.wholes.push(worker.kept[fresh].take());
                     }
                 }
                 *number

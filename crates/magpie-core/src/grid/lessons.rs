@@ -1,0 +1,70 @@
+//! What an input came to in other states, by what was looked at there: where the same stands again, it comes to the same.
+
+use super::at_hand::Scratch;
+use super::foresight::Foreseen;
+use super::packing::Base;
+use crate::board::CellId;
+
+/// Lessons that lie together are looked through one after the other: so many lists, and so many lessons in each, at most.
+const MOST: (usize, usize) = if cfg!(test) { (3, 2) } else { (1 << 10, 8) };
+
+/// More is not kept of one lesson.
+const MOST_SEEN: usize = 64;
+
+/// What an input came to once.
+struct Lesson {
+    /// What stood in all slots that were looked at.
+    seen: Box<[u64]>,
+    came: Foreseen,
+    /// What came to stand elsewhere by it.
+    touched: Box<[u64]>,
+}
+
+impl Lesson {
+    fn bytes(&self) -> usize {
+        size_of::<Self>() + size_of_val(&*self.seen) + size_of_val(&*self.touched)
+    }
+}
+
+/// What an input came to.
+#[derive(Default)]
+pub(super) struct Lessons {
+    /// By the slot of who is asked to move.
+    lists: Vec<Vec<Lesson>>,
+    /// Where the next one goes in a list that is full.
+    next: usize,
+    pub bytes: usize,
+}
+
+impl Lessons {
+    /// What the input comes to in the state at hand, where that is known; what moves is touched then.
+    pub fn recall(&self, base: &Base, asker: u32, at_hand: &mut Scratch) -> Option<Foreseen> {
+        let list = self.lists.get(asker as usize % MOST.0)?;
+        let is_it = |lesson: &&Lesson| lesson.seen.iter().all(|record| at_hand.is_standing(base, *record));
+        let lesson = list.iter().find(is_it)?;
+        at_hand.touch_again(&lesson.touched);
+        Some(lesson.came)
+    }
+
+    /// Learns what the input comes to in the state at hand, in which nothing but some cells was looked at.
+    pub fn learn(&mut self, base: &Base, asker: u32, (cells, at_hand): (&[CellId], &Scratch), came: Foreseen) {
+        let seen: Vec<u64> = cells.iter().flat_map(|cell| at_hand.stands_in(base, *cell)).collect();
+        if seen.len() > MOST_SEEN {
+            return;
+        }
+        let at = asker as usize % MOST.0;
+        if self.lists.len() <= at {
+            self.lists.resize_with(at + 1, Vec::new);
+        }
+        let lesson = Lesson { seen: seen.into(), came, touched: at_hand.touched().into() };
+        self.bytes += lesson.bytes();
+        let list = &mut self.lists[at];
+        if list.len() < MOST.1 {
+            list.push(lesson);
+        } else {
+            let place = self.next % MOST.1;
+            self.bytes -= std::mem::replace(&mut list[place], lesson).bytes();
+            self.next += 1;
+        }
+    }
+}
