@@ -445,26 +445,27 @@ impl Worker {
             Foreseen::Moves => true,
             Foreseen::OnlyMoves => false,
         };
-        let Self { events, base, scratch, key, .. } = self;
+        let Self { base, scratch, key, .. } = self;
         scratch.pack_touched(base, own, key);
         if key.as_slice() == own {
             return Foretold::Done;
         }
         // Most inputs have one that takes them back.
-        if let Some((parent, _)) = back.filter(|(_, parent)| key.as_slice() == *parent) {
-            events.push(Event { state: task.state, input, came: Came::To(parent) });
-            return Foretold::Done;
-        }
-        let hash = work.known.hash(key);
-        if !is_judged {
+        let parent = back.filter(|(_, parent)| key.as_slice() == *parent).map(|(parent, _)| parent);
+        let hash = if parent.is_none() { work.known.hash(key) } else { 0 };
+        if parent.is_none() && !is_judged {
             self.ask(task, input, hash);
             if self.asked.len() == TOGETHER {
                 self.look_up(work);
             }
             return Foretold::Done;
         }
-        if let Some(state) = work.known.find(hash, key) {
-            events.push(Event { state: task.state, input, came: Came::To(state) });
+        if let Some(state) = parent.or_else(|| work.known.find(hash, key)) {
+            // Where a map has just begun no turn has ended the game yet: one that leads to the same board does.
+            if is_judged && work.to_end.contains(&state) {
+                return Foretold::Unclear;
+            }
+            self.events.push(Event { state: task.state, input, came: Came::To(state) });
             return Foretold::Done;
         }
         self.go_there(own);

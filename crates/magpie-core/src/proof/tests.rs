@@ -547,6 +547,17 @@ fn time_moves_to_what_is_due_and_every_turn_of_it_counts() {
 }
 
 #[test]
+fn a_map_that_begins_where_a_turn_would_lose_is_not_reached_again() {
+    // The box goes round in its row, and where it began it loses: not before a turn has led there.
+    let rules = "on key act: step ada east\nada into box: shove\nthing into edge: wrap\nada into edge: wrap\n\
+                 lose when count box in column 1 > 0";
+    let proof = searched(&yard("", rules, "AB."));
+    let report = proof.report();
+    assert_eq!((report.states, report.edges), (4, 3));
+    assert_eq!(words(report.lose.tape.as_ref()).as_deref(), Some("act act act"));
+}
+
+#[test]
 fn a_turn_that_never_settles_is_noted_and_no_edge() {
     let found =
         report("when box on mat: turn box into cog\nwhen cog on mat: turn cog into box\nada into box: shove", ".AB.m");
