@@ -66,9 +66,9 @@ impl Scratch {
         self.is_clear
     }
 
-    /// What stands in the slots of a cell in the state at hand, each as a record.
+    /// What stands in the slots of a cell in the state at hand, each as a record, the upper layers first.
     pub(super) fn stands_in<'a>(&'a self, base: &'a Base, cell: CellId) -> impl Iterator<Item = u64> + 'a {
-        let slots = (0..base.layers as u8).map(move |layer| base.slot(cell, layer));
+        let slots = (0..base.layers as u8).rev().map(move |layer| base.slot(cell, layer));
         slots.map(|slot| base.layout.record(slot, self.standing[slot as usize]))
     }
 
@@ -135,38 +135,25 @@ impl Scratch {
     /// order.
     pub(super) fn splice(&mut self, base: &Base, behind: &[u8], into: &mut Vec<u8>) {
         let Self { loaded, touched, entries, .. } = self;
-        let most = loaded.len() + touched.len();
-        if entries.len() < most {
-            entries.resize(most, 0);
-        }
-        let mut count = 0;
-        let mut put = |record: u64| {
-            entries[count] = record;
-            count += 1;
-        };
-        let mut touched = touched.iter().copied();
-        let mut next = touched.next().unwrap_or(u64::MAX);
-        for record in loaded.iter().copied() {
-            let last = base.layout.last_of_slot(record);
-            if next > last {
-                put(record);
-                continue;
-            }
-            let mut is_touched = false;
-            while next <= last {
-                is_touched |= base.layout.last_of_slot(next) == last;
-                if base.differs(next) {
-                    put(next);
+        entries.clear();
+        let mut rest = loaded.as_slice();
+        for next in touched.iter().copied() {
+            let last = base.layout.last_of_slot(next);
+            while let Some((record, others)) = rest.split_first()
+                && *record <= last
+            {
+                // What stood in the same slot gives way.
+                if base.layout.last_of_slot(*record) != last {
+                    entries.push(*record);
                 }
-                next = touched.next().unwrap_or(u64::MAX);
+                rest = others;
             }
-            if !is_touched {
-                put(record);
+            if base.differs(next) {
+                entries.push(next);
             }
         }
-        let left = [next].into_iter().filter(|next| *next != u64::MAX).chain(touched);
-        left.filter(|record| base.differs(*record)).for_each(put);
-        base.layout.write(&entries[..count], behind, into);
+        entries.extend_from_slice(rest);
+        base.layout.write(entries, behind, into);
     }
 
     /// The slots in which the state to load differs from the anchor.

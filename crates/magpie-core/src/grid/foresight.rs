@@ -99,8 +99,8 @@ impl Grid {
             && let Some(asker) = at_hand.alone(base, (foresight.who, self.book.set(foresight.who)), home)
         {
             let looked = &mut self.plan.looked;
+            // Their order tells soonest that something else stands there: where the way goes first, and the upper layers.
             looked.extend(self.state.board.cell_of(piece));
-            looked.sort_unstable();
             looked.dedup();
             lessons.learn(base, asker, (looked, at_hand), came);
         }

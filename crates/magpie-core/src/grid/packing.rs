@@ -98,12 +98,23 @@ impl Base {
         self.layers as usize
     }
 
-    /// Tells the slots that differ in a packed state, cell by cell, each with the kind that stands there now.
-    pub fn differing(&self, key: &[u8], mut each: impl FnMut(usize, Option<KindId>)) {
+    /// Tells the slots that differ in a packed state, cell by cell, each with the symbol of what stands there now.
+    #[inline]
+    pub fn differing(&self, key: &[u8], mut each: impl FnMut(usize, u32)) {
         self.layout.read(key, |record| {
             let (slot, symbol) = self.layout.parts(record);
-            each(slot as usize, self.layout.kind(symbol));
+            each(slot as usize, symbol);
         });
+    }
+
+    /// The kind of what a symbol stands for.
+    pub const fn kind(&self, symbol: u32) -> Option<KindId> {
+        self.layout.kind(symbol)
+    }
+
+    /// For each symbol something that hangs on the kind of what it stands for.
+    pub fn by_symbol<T>(&self, of_kind: impl Fn(Option<KindId>) -> T) -> Vec<T> {
+        (0..self.layout.symbols()).map(|symbol| of_kind(self.layout.kind(symbol))).collect()
     }
 
     /// Pieces of a packed state that stand beside the layers: kinds and cells.

@@ -47,6 +47,11 @@ impl Layout {
         self.headings[usize::from(kind.0)]
     }
 
+    /// How many symbols there may be.
+    pub const fn symbols(&self) -> u32 {
+        1 << self.symbol_bits
+    }
+
     /// The kind of a symbol.
     pub const fn kind(&self, symbol: u32) -> Option<KindId> {
         match symbol & ((1 << self.kind_bits) - 1) {

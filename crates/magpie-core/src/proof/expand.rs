@@ -214,8 +214,8 @@ impl Stood {
     pub fn add(&mut self, base: &Base, key: &[u8]) {
         let Self { places, cells, .. } = self;
         let place = |kind: KindId| places[usize::from(kind.0)];
-        base.differing(key, |slot, now| {
-            if let Some(place) = now.and_then(place) {
+        base.differing(key, |slot, symbol| {
+            if let Some(place) = base.kind(symbol).and_then(place) {
                 cells[place][slot / base.layers()] = true;
             }
         });

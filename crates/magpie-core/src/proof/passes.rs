@@ -72,10 +72,16 @@ pub(super) fn forced(found: &Found, path: &[u32], distances: &[u32]) -> u64 {
     forced
 }
 
-/// In how many states each slot differs from the base by what stands there now, and from how many of them a win can still be
-/// reached: slot by slot for nobody, for anybody who is not asked for, and for each of the kinds that are.
+/// In how many states each slot differs from the base by what stands there now, and in the upper half from how many of them a
+/// win can still be reached: slot by slot for nobody, for anybody who is not asked for, and for each of the kinds that are.
 #[derive(Clone)]
-struct Tally(Vec<[u32; 2]>);
+struct Tally(Vec<u64>);
+
+impl Tally {
+    const fn halves(both: u64) -> [u32; 2] {
+        [both as u32, (both >> 32) as u32]
+    }
+}
 
 /// The places of a slot in a tally: nobody, anybody else, and behind them the kinds.
 const NOBODY: usize = 0;
@@ -98,18 +104,17 @@ impl Places {
         let (layers, cells) = (usize::from(board.layers()), board.cells() as usize);
         let mut places = vec![ANYBODY; worker.grid.book().kinds.len()];
         kinds.iter().zip(KINDS..).for_each(|(kind, place)| places[usize::from(kind.0)] = place);
-        let place_of = |kind: Option<KindId>| kind.map_or(NOBODY, |kind| places[usize::from(kind.0)]);
+        let place_of =
+            |kind: Option<KindId>| kind.map_or(NOBODY, |kind| *places.get(usize::from(kind.0)).unwrap_or(&ANYBODY));
+        let place_of_symbol = base.by_symbol(place_of);
         let width = KINDS + kinds.len();
         let can_win = |state: u32| distances.is_some_and(|distances| distances[state as usize] != NONE);
         let none = vec![vec![[0_u64; 2]; cells]; kinds.len()];
         let count = |states: Range<u32>, tally: &mut Tally, beside: &mut Vec<Vec<[u64; 2]>>| {
             for state in states {
                 let (key, wins) = (found.known.key(state), can_win(state));
-                base.differing(key, |slot, now| {
-                    let [all, winning] = &mut tally.0[slot * width + place_of(now)];
-                    *all += 1;
-                    *winning += u32::from(wins);
-                });
+                let both = 1 | u64::from(wins) << 32;
+                base.differing(key, |slot, symbol| tally.0[slot * width + place_of_symbol[symbol as usize]] += both);
                 for (kind, cell) in base.beside(key) {
                     let at = place_of(Some(kind)).checked_sub(KINDS);
                     if let (Some(at), Some(cell)) = (at, cell) {
@@ -122,7 +127,7 @@ impl Places {
         };
         let (states, hands) = (found.states(), host.hands().max(1) as u32);
         let share = states.div_ceil(hands);
-        let mut parts = vec![(Tally(vec![[0; 2]; cells * layers * width]), none); hands as usize];
+        let mut parts = vec![(Tally(vec![0; cells * layers * width]), none); hands as usize];
         let jobs = parts.iter_mut().zip(0_u32..).map(|((tally, beside), number)| -> Job {
             let count = &count;
             let share = states.min(number * share)..states.min((number + 1) * share);
@@ -131,7 +136,7 @@ impl Places {
         do_all(host, jobs.collect());
         let (Tally(mut tally), mut counts) = parts.swap_remove(0);
         for (Tally(other), beside) in &parts {
-            tally.iter_mut().zip(other).for_each(|(mine, other)| *mine = [mine[0] + other[0], mine[1] + other[1]]);
+            tally.iter_mut().zip(other).for_each(|(mine, other)| *mine += other);
             counts.iter_mut().flatten().zip(beside.iter().flatten()).for_each(|(mine, other)| {
                 *mine = [mine[0] + other[0], mine[1] + other[1]];
             });
@@ -140,14 +145,13 @@ impl Places {
         let mut empty = Vec::with_capacity(cells * layers);
         for (slot, tally) in tally.chunks_exact_mut(width).enumerate() {
             // In all other states it holds what it holds in the base.
-            let [all, wins] = tally.iter().fold([0, 0], |sum, now| [sum[0] + now[0], sum[1] + now[1]]);
-            let as_before = &mut tally[place_of(base.kind_at(slot))];
-            *as_before = [as_before[0] + states - all, as_before[1] + winning as u32 - wins];
-            for (counts, now) in counts.iter_mut().zip(&tally[KINDS..]) {
-                let count = &mut counts[slot / layers];
+            let [all, wins] = Tally::halves(tally.iter().sum());
+            tally[place_of(base.kind_at(slot))] += u64::from(states - all) | u64::from(winning as u32 - wins) << 32;
+            for (counts, both) in counts.iter_mut().zip(&tally[KINDS..]) {
+                let (count, now) = (&mut counts[slot / layers], Tally::halves(*both));
                 *count = [count[0] + u64::from(now[0]), count[1] + u64::from(now[1])];
             }
-            empty.push(tally[NOBODY][0]);
+            empty.push(Tally::halves(tally[NOBODY])[0]);
         }
         Self { kinds, counts, layers, empty }
     }

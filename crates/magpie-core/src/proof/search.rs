@@ -7,8 +7,7 @@ use super::inputs::Inputs;
 use super::store::{Known, Long};
 use crate::grid::Grid;
 use crate::rulebook::Reads;
-use hashbrown::hash_table::Entry;
-use hashbrown::{HashSet, HashTable};
+use hashbrown::HashSet;
 use std::sync::atomic::AtomicUsize;
 use std::time::Duration;
 
@@ -19,7 +18,7 @@ pub(super) const NONE: u32 = u32::MAX;
 const MOST_WAYS: u64 = i64::MAX as u64;
 
 /// Inputs that one pair of hands tries before what it found is put together with the rest, at least and at most.
-const BATCH: (usize, usize) = if cfg!(test) { (50, 50) } else { (1 << 6, 1 << 16) };
+const BATCH: (usize, usize) = if cfg!(test) { (50, 50) } else { (1 << 6, 1 << 13) };
 
 /// A batch that takes less time than the first becomes larger, one that takes more than the second smaller.
 const QUICK: (Duration, Duration) = (Duration::from_millis(15), Duration::from_millis(45));
@@ -123,8 +122,9 @@ impl Found {
         self.known.bytes() + lists + later
     }
 
-    fn add(&mut self, hash: u64, key: &[u8], parent: u32, by: u32, end: End) -> u32 {
-        let number = self.known.add(hash, key);
+    /// Adds a state of the last batch.
+    fn add(&mut self, new: usize, key: &[u8], (parent, by): (u32, u32), end: End) -> u32 {
+        let number = self.known.add(new, key);
         self.parents.push(parent);
         self.by.push(by);
         self.ends.push(end);
@@ -150,7 +150,6 @@ pub(super) struct Search<'a> {
     pub host: &'a dyn Host,
     pub found: Found,
     pub workers: Vec<Worker>,
-    seen: Vec<Twins>,
     wholes: Wholes,
     /// States in which any turn would end the game.
     to_end: HashSet<u32>,
@@ -194,8 +193,8 @@ impl<'a> Search<'a> {
             stood: first.stood.clone(),
         };
         let hash = found.known.hash(&key);
-        found.add(hash, &key, NONE, NONE, End::of(&first.grid));
-        found.known.list(1, |jobs| jobs.into_iter().for_each(|job| job()));
+        found.known.expect(1, &[hash].into_iter(), |_| &key, (1, |jobs| do_all(host, jobs)));
+        found.add(0, &key, (NONE, NONE), End::of(&first.grid));
         found.ways = found.won.map(|_| 1);
         let mut wholes = Wholes::default();
         if first.base.whole {
@@ -205,7 +204,6 @@ impl<'a> Search<'a> {
         let hands = host.hands().max(1);
         let mut workers = vec![first];
         workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads)));
-        let seen = workers.iter().map(|_| Twins::default()).collect();
         Self {
             inputs,
             ask,
@@ -213,7 +211,6 @@ impl<'a> Search<'a> {
             host,
             found,
             workers,
-            seen,
             wholes,
             to_end,
             next: (0, 0),
@@ -314,9 +311,8 @@ impl<'a> Search<'a> {
                 Some(Halt::Seconds) | None => Limit::Seconds,
             });
         }
-        let mut fresh = self.fresh(hands);
-        let ended = self.merge_all(&pieces, hands, &mut fresh);
-        self.found.known.list(hands, |jobs| do_all(host, jobs));
+        let firsts = self.expect(hands);
+        let ended = self.merge_all(&pieces, &firsts);
         if self.found.known.key_bytes() - self.looked.1 > UNLOOKED {
             self.look_who_stands();
         }
@@ -332,7 +328,8 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of all pieces of a batch together, in their order.
-    fn merge_all(&mut self, pieces: &[Vec<Task>], hands: usize, fresh: &mut AllFresh) -> Option<Limit> {
+    fn merge_all(&mut self, pieces: &[Vec<Task>], firsts: &[usize]) -> Option<Limit> {
+        let hands = firsts.len();
         let mut who = vec![0; pieces.len()];
         for (number, worker) in self.workers[..hands].iter().enumerate() {
             worker.done.iter().for_each(|piece| who[*piece] = number);
@@ -340,7 +337,8 @@ impl<'a> Search<'a> {
         let events: Vec<_> =
             self.workers[..hands].iter_mut().map(|worker| std::mem::take(&mut worker.events)).collect();
         let mut rest: Vec<&[Event]> = events.iter().map(Vec::as_slice).collect();
-        let ended = pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, *who, &mut rest[*who], fresh));
+        let ended =
+            pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, (*who, firsts[*who]), &mut rest[*who]));
         self.workers.iter_mut().zip(events).for_each(|(worker, events)| worker.events = events);
         ended
     }
@@ -368,40 +366,20 @@ impl<'a> Search<'a> {
         }
     }
 
-    /// Which of the new states of a batch are the same as earlier ones of it.
-    fn fresh(&mut self, hands: usize) -> AllFresh {
+    /// Lets what is known take all new states, of one worker behind the other; gives where those of each begin.
+    fn expect(&mut self, hands: usize) -> Vec<usize> {
         let workers = &self.workers[..hands];
         let counts = workers.iter().map(|worker| worker.fresh.len());
-        let offsets: Vec<usize> = counts.scan(0, |sum, count| Some(std::mem::replace(sum, *sum + count))).collect();
+        let firsts: Vec<usize> = counts.scan(0, |sum, count| Some(std::mem::replace(sum, *sum + count))).collect();
         let all = workers.iter().map(|worker| worker.fresh.len()).sum();
-        let key = |number: u32| {
-            let worker = offsets.partition_point(|first| *first <= number as usize) - 1;
-            workers[worker].fresh_key(workers[worker].fresh[number as usize - offsets[worker]])
+        let key = |new: u32| {
+            let worker = firsts.partition_point(|first| *first <= new as usize) - 1;
+            workers[worker].fresh_key(workers[worker].fresh[new as usize - firsts[worker]])
         };
-        let look = |hand: usize, seen: &mut Twins| {
-            // Each hand looks after its share of the hashes, so that none waits for another.
-            let hashes = workers.iter().flat_map(|worker| &worker.fresh).map(|fresh| fresh.hash);
-            let own = hashes.zip(0_u32..).filter(|(hash, _)| Known::hand(*hash, hands) == hand);
-            seen.first.clear();
-            seen.twins.clear();
-            for (hash, number) in own {
-                let is_same = |(other, known): &(u64, u32)| *other == hash && key(*known) == key(number);
-                match seen.first.entry(hash, is_same, |(hash, _)| *hash) {
-                    Entry::Occupied(first) => seen.twins.push((number, first.get().1)),
-                    Entry::Vacant(place) => {
-                        place.insert((hash, number));
-                    }
-                }
-            }
-        };
-        let look = &look;
-        let jobs = self.seen.iter_mut().take(hands).enumerate();
-        do_all(self.host, jobs.map(|(hand, seen)| -> Job { Box::new(move || look(hand, seen)) }).collect());
-        let mut first: Vec<u32> = (0..all as u32).collect();
-        for (twin, of) in self.seen[..hands].iter().flat_map(|seen| &seen.twins) {
-            first[*twin as usize] = *of;
-        }
-        AllFresh { offsets, first, numbers: vec![NONE; all] }
+        let hashes = workers.iter().flat_map(|worker| &worker.fresh).map(|fresh| fresh.hash);
+        let host = self.host;
+        self.found.known.expect(all, &hashes, key, (hands, |jobs| do_all(host, jobs)));
+        firsts
     }
 
     /// What is tried next: the inputs of states that are known, as many as hands can be busy with.
@@ -426,7 +404,7 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of some tasks together with what is known, input after input.
-    fn merge(&mut self, tasks: &[Task], worker: usize, rest: &mut &[Event], fresh: &mut AllFresh) -> Option<Limit> {
+    fn merge(&mut self, tasks: &[Task], worker: (usize, usize), rest: &mut &[Event]) -> Option<Limit> {
         let all = self.inputs.len() as u32;
         for task in tasks {
             if task.state == self.level.1 {
@@ -438,7 +416,7 @@ impl<'a> Search<'a> {
             {
                 *rest = others;
                 let input = event.input;
-                if let Some(limit) = self.happened(*event, worker, fresh) {
+                if let Some(limit) = self.happened(*event, worker) {
                     return Some(limit);
                 }
                 let is_done = others.first().is_none_or(|next| (next.state, next.input) != (event.state, input));
@@ -463,8 +441,8 @@ impl<'a> Search<'a> {
         None
     }
 
-    /// Notes one thing that came of an input.
-    fn happened(&mut self, Event { state, input, came }: Event, worker: usize, all: &mut AllFresh) -> Option<Limit> {
+    /// Notes one thing that came of an input, tried by a worker whose new states begin somewhere in the list of all.
+    fn happened(&mut self, Event { state, input, came }: Event, (worker, first): (usize, usize)) -> Option<Limit> {
         let to = match came {
             // The state is the one that was added last, or it was known by then and has been looked at.
             Came::Broken(promise) | Came::BrokenThere(promise) => {
@@ -482,23 +460,22 @@ impl<'a> Search<'a> {
             }
             Came::To(to) => to,
             Came::New { fresh, end } => {
-                let fresh = fresh as usize;
-                let number = all.number(worker, fresh);
-                if *number == NONE {
+                let (fresh, new) = (fresh as usize, first + fresh as usize);
+                let mut number = self.found.known.number(new);
+                if number == NONE {
                     if self.found.states() >= self.limits.states {
                         return Some(Limit::States);
                     }
                     let worker = &mut self.workers[worker];
-                    let key = worker.fresh_key(worker.fresh[fresh]);
-                    *number = self.found.add(worker.fresh[fresh].hash, key, state, input, end);
-                    if *number == self.level.1 {
-                        self.found.levels.push(*number);
+                    number = self.found.add(new, worker.fresh_key(worker.fresh[fresh]), (state, input), end);
+                    if number == self.level.1 {
+                        self.found.levels.push(number);
                     }
                     if worker.base.whole {
                         self.wholes.push(worker.kept[fresh].take());
                     }
                 }
-                *number
+                number
             }
         };
         self.degree += 1;
@@ -535,31 +512,6 @@ impl<'a> Search<'a> {
         }
         self.ways.swap(0, 1);
         self.ways[1].clear();
-    }
-}
-
-/// Which new states of a batch are the same, as far as one pair of hands has looked.
-#[derive(Default)]
-struct Twins {
-    /// Those that are the first of their sort, with their hashes.
-    first: HashTable<(u64, u32)>,
-    /// The others, each with the first.
-    twins: Vec<(u32, u32)>,
-}
-
-/// The new states of a batch, of all workers one behind the other: which of them are the same, and which numbers they get.
-struct AllFresh {
-    /// Where those of each worker begin.
-    offsets: Vec<usize>,
-    /// For each the first that is the same state.
-    first: Vec<u32>,
-    numbers: Vec<u32>,
-}
-
-impl AllFresh {
-    fn number(&mut self, worker: usize, fresh: usize) -> &mut u32 {
-        let first = self.first[self.offsets[worker] + fresh];
-        &mut self.numbers[first as usize]
     }
 }
 

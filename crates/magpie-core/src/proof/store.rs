@@ -1,8 +1,10 @@
 //! Every state that is known, as bytes in one place, found again by a table of their numbers.
 
 use super::host::Job;
+use super::search::NONE;
 use hashbrown::DefaultHashBuilder;
 use std::hash::BuildHasher as _;
+use std::sync::atomic::{AtomicU32, Ordering};
 
 /// How many numbers of a list lie together; growing moves none of them.
 const PART: usize = 1 << 14;
@@ -74,6 +76,16 @@ const UNIT: usize = 4;
 /// The tables of places are many, so that none of them takes long to grow.
 const TABLES: usize = 256;
 
+/// From this place on slots are claimed for states by their places in the list of the new ones of a batch: where their keys
+/// will lie is not known yet.
+const CLAIMED: u32 = 0xF000_0000;
+
+/// Nothing comes into the slots of this place any more.
+const NEVER: u32 = u32::MAX - 1;
+
+/// Chunks that may be added by one batch.
+const SPARE: usize = 4096;
+
 /// Places of keys, found again by the upper half of a hash: one number a slot, so that one look at the memory tells where a
 /// key may lie. What does not fit into its slot lies in the next one that is free.
 #[derive(Default)]
@@ -81,11 +93,17 @@ struct Table {
     /// A place + 1 below the upper half of its hash; 0 where there is none. As many as a power of two, or none.
     slots: Vec<u64>,
     count: usize,
+    /// What was claimed for the last batch: slots, and places in its list of new states.
+    claims: Vec<(u32, u32)>,
 }
 
 impl Table {
     const fn place(slot: u64) -> Option<u32> {
         (slot as u32).checked_sub(1)
+    }
+
+    const fn slot(hash: u64, place: u32) -> u64 {
+        hash >> 32 << 32 | (place as u64 + 1)
     }
 
     const fn is_of(slot: u64, hash: u64) -> bool {
@@ -97,34 +115,68 @@ impl Table {
         (hash >> 32) as usize & self.slots.len().wrapping_sub(1)
     }
 
-    /// The slots in which a hash may be found, one after the other.
+    /// The first answer of the slots in which a hash may be found.
     #[inline]
-    fn slots(&self, hash: u64) -> impl Iterator<Item = u64> + '_ {
-        let (before, from) = self.slots.split_at(self.first(hash).min(self.slots.len()));
-        let taken = from.iter().chain(before).copied().take_while(|slot| *slot != 0);
-        taken.filter(move |slot| Self::is_of(*slot, hash))
+    fn probe<T>(&self, hash: u64, answer: impl Fn(u64) -> Option<T>) -> Option<T> {
+        let mut at = self.first(hash);
+        loop {
+            let slot = self.slots.get(at).copied().filter(|slot| *slot != 0)?;
+            if let Some(answer) = Some(slot).filter(|slot| Self::is_of(*slot, hash)).and_then(&answer) {
+                return Some(answer);
+            }
+            at = (at + 1) & (self.slots.len() - 1);
+        }
     }
 
-    fn add(&mut self, hash: u64, place: u32) {
+    /// Finds the new state that has claimed a slot and is the same as one, or claims one for it.
+    fn claim(&mut self, hash: u64, new: u32, is_same: impl Fn(u32) -> bool) -> u32 {
         if (self.count + 1) * 4 > self.slots.len() * 3 {
-            let more = vec![0; (self.slots.len() * 2).max(4)];
-            let old = std::mem::replace(&mut self.slots, more);
-            old.into_iter().filter(|slot| *slot != 0).for_each(|slot| self.put(slot));
+            self.grow();
         }
-        self.put(hash >> 32 << 32 | (u64::from(place) + 1));
+        let mut at = self.first(hash);
+        while self.slots[at] != 0 {
+            let other = Self::claimed(self.slots[at]).filter(|_| Self::is_of(self.slots[at], hash));
+            if let Some(other) = other.filter(|other| is_same(*other)) {
+                return other;
+            }
+            at = (at + 1) & (self.slots.len() - 1);
+        }
+        self.slots[at] = Self::slot(hash, CLAIMED + new);
         self.count += 1;
+        self.claims.push((at as u32, new));
+        new
     }
 
-    fn put(&mut self, slot: u64) {
-        let mut at = self.first(slot);
-        while self.slots[at] != 0 {
-            at = (at + 1) % self.slots.len();
+    /// Who has claimed a slot that has not been settled.
+    fn claimed(slot: u64) -> Option<u32> {
+        Self::place(slot).filter(|place| *place != NEVER)?.checked_sub(CLAIMED)
+    }
+
+    fn grow(&mut self) {
+        let more = vec![0; (self.slots.len() * 2).max(4)];
+        let old = std::mem::replace(&mut self.slots, more);
+        for slot in old.into_iter().filter(|slot| *slot != 0) {
+            let mut at = self.first(slot);
+            while self.slots[at] != 0 {
+                at = (at + 1) & (self.slots.len() - 1);
+            }
+            self.slots[at] = slot;
         }
-        self.slots[at] = slot;
+        let claims = self.slots.iter().zip(0..).filter_map(|(slot, at)| Some((at, Self::claimed(*slot)?)));
+        self.claims.clear();
+        self.claims.extend(claims);
+    }
+
+    /// Puts the places of keys where they were claimed. What has claimed one and was never added is not found.
+    fn settle(&mut self, place: impl Fn(u32) -> Option<u32>) {
+        for (at, new) in self.claims.drain(..) {
+            let slot = &mut self.slots[at as usize];
+            *slot = Self::slot(*slot, place(new).unwrap_or(NEVER));
+        }
     }
 
     const fn bytes(&self) -> usize {
-        self.slots.capacity() * size_of::<u64>()
+        self.slots.capacity() * size_of::<u64>() + self.claims.capacity() * size_of::<(u32, u32)>()
     }
 }
 
@@ -189,14 +241,30 @@ impl Keys {
     }
 }
 
+/// The new states of a batch, in a list in which some are the same.
+#[derive(Default)]
+struct News {
+    /// For each the one that stands for all that are the same.
+    first: Vec<AtomicU32>,
+    /// The numbers of these and where their keys lie; [`NONE`] where one was not added.
+    added: Vec<(u32, u32)>,
+}
+
+impl News {
+    /// Where the key of one lies.
+    fn place(&self, new: u32) -> Option<u32> {
+        self.added.get(new as usize).map(|(_, place)| *place).filter(|place| *place != NONE)
+    }
+}
+
 /// Packed states by their numbers, and their numbers by what they are.
 pub(super) struct Known {
     keys: Keys,
     places: Long<u32>,
     tables: Vec<Table>,
     hasher: DefaultHashBuilder,
-    /// Hashes and places of states that were added and are not in the tables yet.
-    unlisted: Vec<(u64, u32)>,
+    /// Those of the last batch.
+    news: News,
     /// Bytes of all tables.
     bytes: usize,
 }
@@ -208,7 +276,7 @@ impl Known {
             places: Long::default(),
             tables: (0..TABLES).map(|_| Table::default()).collect(),
             hasher: DefaultHashBuilder::default(),
-            unlisted: Vec::new(),
+            news: News::default(),
             bytes: 0,
         }
     }
@@ -228,7 +296,7 @@ impl Known {
 
     /// Whether places run short for as many keys again as a batch may bring.
     pub fn is_nearly_full(&self) -> bool {
-        self.keys.chunks.len() > (u32::MAX as usize) / (CHUNK / UNIT) - 4096
+        self.keys.chunks.len() > CLAIMED as usize / (CHUNK / UNIT) - SPARE
     }
 
     #[inline]
@@ -246,11 +314,23 @@ impl Known {
         hash as usize % TABLES
     }
 
+    /// Where the key of a slot lies, if there is one.
+    #[inline]
+    fn place(&self, slot: u64) -> Option<u32> {
+        let place = Table::place(slot)?;
+        match place.checked_sub(CLAIMED) {
+            Some(new) => self.news.place(new),
+            None => Some(place),
+        }
+    }
+
     /// The number of a state that is known.
     #[inline]
     pub fn find(&self, hash: u64, key: &[u8]) -> Option<u32> {
-        let mut places = self.tables[Self::table(hash)].slots(hash).filter_map(Table::place);
-        places.find(|place| self.keys.get(*place) == key).map(|place| self.keys.head(place).0)
+        self.tables[Self::table(hash)].probe(hash, |slot| {
+            let place = self.place(slot).filter(|place| self.keys.get(*place) == key)?;
+            Some(self.keys.head(place).0)
+        })
     }
 
     /// The numbers of states that are known, for several at once: first all tables are looked at, then the heads of all keys,
@@ -267,8 +347,9 @@ impl Known {
         }));
         likely.clear();
         likely.extend(slots.iter().zip(asked.clone()).map(|(slot, (hash, _))| {
-            let place = Table::place(*slot).filter(|_| Table::is_of(*slot, hash));
-            let place = place.or_else(|| self.tables[Self::table(hash)].slots(hash).find_map(Table::place))?;
+            let place = if Table::is_of(*slot, hash) { self.place(*slot) } else { None };
+            let others = || self.tables[Self::table(hash)].probe(hash, |slot| self.place(slot));
+            let place = place.or_else(|| if *slot == 0 { None } else { others() })?;
             let (number, length) = self.keys.head(place);
             Some((place, number, length))
         }));
@@ -281,38 +362,51 @@ impl Known {
         found
     }
 
-    /// Adds a state that is not known; gives its number. It is found once it has been [`Known::list`]ed.
-    pub fn add(&mut self, hash: u64, key: &[u8]) -> u32 {
-        let state = self.len() as u32;
-        let place = self.keys.add(state, key);
-        self.places.push(place);
-        self.unlisted.push((hash, place));
-        state
-    }
-
-    /// Lets the states that were added be found, with so many hands.
-    pub fn list(&mut self, hands: usize, work: impl FnOnce(Vec<Job<'_>>)) {
-        let Self { tables, unlisted, .. } = self;
+    /// Takes the new states of a batch, of which some are the same and none is known: so many of them, with their hashes and
+    /// keys. They are told by their places in this list until they are added. Worked at by so many hands.
+    pub fn expect<'k>(
+        &mut self,
+        all: usize,
+        hashes: &(impl Iterator<Item = u64> + Clone + Sync),
+        key: impl Fn(u32) -> &'k [u8] + Sync,
+        (hands, work): (usize, impl FnOnce(Vec<Job<'_>>)),
+    ) {
+        let Self { tables, news, .. } = self;
+        let first: Vec<AtomicU32> = (0..all).map(|_| AtomicU32::new(NONE)).collect();
         let share = tables.len().div_ceil(hands);
-        let new = &*unlisted;
         let jobs = tables.chunks_mut(share).enumerate().map(|(number, tables)| -> Job {
+            let (first, news, key) = (&first, &*news, &key);
+            // Each hand looks after its share of the hashes, so that none waits for another.
             Box::new(move || {
-                let first = number * share;
-                for (hash, place) in new {
-                    if let Some(table) = Self::table(*hash).checked_sub(first).and_then(|at| tables.get_mut(at)) {
-                        table.add(*hash, *place);
+                tables.iter_mut().for_each(|table| table.settle(|new| news.place(new)));
+                hashes.clone().enumerate().for_each(|(new, hash)| {
+                    let table = Self::table(hash).checked_sub(number * share).and_then(|at| tables.get_mut(at));
+                    if let Some(table) = table {
+                        let same = table.claim(hash, new as u32, |other| key(other) == key(new as u32));
+                        first[new].store(same, Ordering::Relaxed);
                     }
-                }
+                });
             })
         });
         work(jobs.collect());
-        self.unlisted.clear();
+        *news = News { first, added: vec![(NONE, NONE); all] };
         self.bytes = self.tables.iter().map(Table::bytes).sum();
     }
 
-    /// Which of so many hands looks after a hash.
-    pub const fn hand(hash: u64, hands: usize) -> usize {
-        Self::table(hash) / TABLES.div_ceil(hands)
+    /// The number of a state of the last batch, once it or one that is the same has been added; [`NONE`] before.
+    #[inline]
+    pub fn number(&self, new: usize) -> u32 {
+        self.news.added[self.news.first[new].load(Ordering::Relaxed) as usize].0
+    }
+
+    /// Adds a state of the last batch that has no number yet; gives its number.
+    pub fn add(&mut self, new: usize, key: &[u8]) -> u32 {
+        let state = self.len() as u32;
+        let place = self.keys.add(state, key);
+        self.places.push(place);
+        let News { first, added } = &mut self.news;
+        added[*first[new].get_mut() as usize] = (state, place);
+        state
     }
 }
 
@@ -340,27 +434,37 @@ mod tests {
             prop_assert_eq!(keys.bytes, keys.chunks.iter().map(Vec::capacity).sum::<usize>());
         }
 
-        /// Few hashes for many keys, so that they get into each other's way; added in batches, by several hands.
+        /// Few hashes for many keys, so that they get into each other's way; in batches in which some are the same and some are
+        /// not added in the end, by several hands.
         #[test]
         fn known_states_are_found_by_their_numbers(
-            batches in prop::collection::vec(prop::collection::vec((0_u64..6, any::<u16>()), 0..300), 1..5),
+            batches in prop::collection::vec(prop::collection::vec((0_u64..6, 0_u16..2_000, 0..8), 0..300), 1..5),
             hands in 1_usize..4,
         ) {
             let hash = |hash: u64| (hash << 62) | (hash << 33) | (hash % 2);
             let mut known = Known::new();
             let mut all: Vec<(u64, Vec<u8>)> = Vec::new();
+            let mut left: Vec<(u64, Vec<u8>)> = Vec::new();
             for batch in batches {
-                for (of, key) in batch {
-                    let state = (hash(of), key.to_le_bytes().to_vec());
-                    if !all.contains(&state) {
-                        prop_assert_eq!(known.add(state.0, &state.1), all.len() as u32);
-                        all.push(state);
+                let states = batch.iter().map(|(of, key, _)| (hash(*of), key.to_le_bytes().to_vec()));
+                let states = states.zip(&batch).filter(|(state, _)| !all.contains(state));
+                let (new, chances): (Vec<_>, Vec<_>) = states.map(|(state, (_, _, chance))| (state, *chance)).unzip();
+                let work = |jobs: Vec<Job>| std::thread::scope(|scope| jobs.into_iter().for_each(|job| drop(scope.spawn(job))));
+                let hashes = new.iter().map(|(hash, _)| *hash);
+                known.expect(new.len(), &hashes, |at| new[at as usize].1.as_slice(), (hands, work));
+                for (at, state) in new.iter().enumerate().filter(|(at, _)| chances[*at] > 0) {
+                    let before = all.iter().position(|other| other == state).map_or(NONE, |number| number as u32);
+                    prop_assert_eq!(known.number(at), before);
+                    if before == NONE {
+                        prop_assert_eq!(known.add(at, &state.1), all.len() as u32);
+                        all.push(state.clone());
                     }
                 }
-                known.list(hands, |jobs| jobs.into_iter().for_each(|job| job()));
+                left.extend(new);
+                left.retain(|state| !all.contains(state));
                 // Others with the same hashes, and the same keys behind another hash, are not known.
                 let longer = |(of, key): &(u64, Vec<u8>)| (*of, [key.as_slice(), &[0]].concat());
-                let strange: Vec<_> = all.iter().map(longer).chain([(hash(7), vec![0, 0])]).collect();
+                let strange: Vec<_> = all.iter().map(longer).chain([(hash(7), vec![0, 0])]).chain(left.clone()).collect();
                 let asked: Vec<_> = all.iter().chain(&strange).map(|(hash, key)| (*hash, key.as_slice())).collect();
                 let expected: Vec<_> =
                     (0..all.len() as u32).map(Some).chain(strange.iter().map(|_| None)).collect();
