@@ -40,12 +40,12 @@ fn elsewhere(columns: usize, is_open: bool) -> String {
     (0..columns).map(|column| if is_open && column % 5 != 3 && column + 1 < columns { '.' } else { '#' }).collect()
 }
 
-/// So many threads.
-struct Hands(rayon::ThreadPool, Instant);
+/// Threads beside the one that asks.
+struct Hands(Option<rayon::ThreadPool>, Instant);
 
 impl Host for Hands {
     fn hands(&self) -> usize {
-        self.0.current_num_threads()
+        self.0.as_ref().map_or(0, rayon::ThreadPool::current_num_threads) + 1
     }
 
     fn elapsed(&self) -> Duration {
@@ -53,7 +53,15 @@ impl Host for Hands {
     }
 
     fn work(&self, jobs: Vec<Job<'_>>) {
-        self.0.scope(|scope| jobs.into_iter().for_each(|job| scope.spawn(move |_| job())));
+        let mut jobs = jobs.into_iter();
+        let own = jobs.next();
+        match &self.0 {
+            Some(others) => others.in_place_scope(|scope| {
+                jobs.for_each(|job| scope.spawn(|_| job()));
+                own.into_iter().for_each(|job| job());
+            }),
+            None => own.into_iter().chain(jobs).for_each(|job| job()),
+        }
     }
 }
 
@@ -119,7 +127,8 @@ fn resident() -> usize {
 const ROUNDS: usize = 7;
 
 fn searched(grid: &Grid, hands: usize) -> (Proof, f64) {
-    let hands = Hands(rayon::ThreadPoolBuilder::new().num_threads(hands).build().unwrap(), Instant::now());
+    let others = |others| rayon::ThreadPoolBuilder::new().num_threads(others).build().unwrap();
+    let hands = Hands((hands > 1).then(|| others(hands - 1)), Instant::now());
     let begun = Instant::now();
     let proof = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &hands);
     (proof, begun.elapsed().as_secs_f64())

@@ -1,6 +1,7 @@
 //! Threads and a clock for a search: what the core has none of.
 
 use magpie_core::proof::{Halt, Host, Job, Progress};
+use rayon::{ThreadPool, ThreadPoolBuilder};
 use std::num::NonZero;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -11,7 +12,8 @@ pub const LONGEST_SEARCH: Duration = Duration::from_mins(2);
 
 /// The hands that a search works with, and who hears how far it is.
 pub struct Hands<E> {
-    threads: usize,
+    /// Those beside the thread that asks; none where it does all by itself.
+    others: Option<ThreadPool>,
     begun: Instant,
     time: Duration,
     stop: Arc<AtomicBool>,
@@ -21,25 +23,32 @@ pub struct Hands<E> {
 impl<E: Fn(Progress, Duration)> Hands<E> {
     /// As many as the machine has, for so long, or until somebody stops them.
     pub fn for_time(time: Duration, stop: Arc<AtomicBool>, ear: E) -> Self {
-        let threads = std::thread::available_parallelism().map_or(1, NonZero::get);
-        Self { threads, begun: Instant::now(), time, stop, ear }
+        let others = std::thread::available_parallelism().map_or(0, |threads| NonZero::get(threads) - 1);
+        let pool = |others| ThreadPoolBuilder::new().num_threads(others).build().ok();
+        let others = Some(others).filter(|others| *others > 0).and_then(pool);
+        Self { others, begun: Instant::now(), time, stop, ear }
     }
 }
 
 impl<E: Fn(Progress, Duration) + Sync> Host for Hands<E> {
     fn hands(&self) -> usize {
-        self.threads
+        self.others.as_ref().map_or(0, ThreadPool::current_num_threads) + 1
     }
 
     fn work(&self, jobs: Vec<Job<'_>>) {
         let mut jobs = jobs.into_iter();
         let own = jobs.next();
-        std::thread::scope(|scope| {
-            for job in jobs {
-                scope.spawn(job);
+        let own = || own.into_iter().for_each(|job| job());
+        match &self.others {
+            Some(others) => others.in_place_scope(|scope| {
+                jobs.for_each(|job| scope.spawn(|_| job()));
+                own();
+            }),
+            None => {
+                own();
+                jobs.for_each(|job| job());
             }
-            own.into_iter().for_each(|job| job());
-        });
+        }
     }
 
     fn elapsed(&self) -> Duration {

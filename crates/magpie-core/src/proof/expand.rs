@@ -9,6 +9,7 @@ use crate::grid::{Base, Ended, Fired, Foreseen, Foresight, Grid, Kept, Scratch, 
 use crate::rulebook::{KindId, Reads, Rulebook};
 use hashbrown::HashSet;
 use std::collections::VecDeque;
+use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// So many states are looked up together.
@@ -20,6 +21,23 @@ pub(super) struct Task {
     pub state: u32,
     pub first: u32,
     pub end: u32,
+    /// All of the state have been tried with these.
+    pub is_last: bool,
+}
+
+/// How many places a state takes where all inputs of all states are told by one number: one for each input, and one for being
+/// done with it.
+pub(super) fn places(inputs: &Inputs) -> u64 {
+    inputs.len() as u64 + 1
+}
+
+/// The tasks of a range of places.
+pub(super) fn tasks(piece: &Range<u64>, inputs: &Inputs) -> impl Iterator<Item = Task> {
+    let (start, end, each) = (piece.start, piece.end, places(inputs));
+    (start / each..end.div_ceil(each)).map(move |state| {
+        let [first, end] = [start, end].map(|place| place.saturating_sub(state * each).min(each));
+        Task { state: state as u32, first: first as u32, end: end.min(each - 1) as u32, is_last: end == each }
+    })
 }
 
 /// A state whose inputs are tried.
@@ -34,12 +52,13 @@ struct From<'a> {
 
 /// What all hands work at together.
 pub(super) struct Work<'a> {
-    /// Tasks in pieces, of which each hand takes the next when it is done with one.
-    pub pieces: &'a [Vec<Task>],
+    /// Pieces, of which each hand takes the next when it is done with one.
+    pub pieces: &'a [Range<u64>],
     pub next: AtomicUsize,
     pub inputs: &'a Inputs,
     pub known: &'a Known,
     pub parents: &'a Long<u32>,
+    pub ends: &'a Long<End>,
     pub wholes: &'a Wholes,
     /// Those that are still to be held.
     pub promises: &'a [usize],
@@ -358,13 +377,15 @@ impl Worker {
         self.is_cut = false;
         loop {
             let number = work.next.fetch_add(1, Ordering::Relaxed);
-            let Some(tasks) = work.pieces.get(number) else {
+            let Some(piece) = work.pieces.get(number) else {
                 self.look_up(work);
                 return;
             };
             self.done.push(number);
-            for task in tasks {
-                self.try_all(*task, work);
+            for task in tasks(piece, work.inputs) {
+                if work.ends.get(task.state as usize) == End::Open {
+                    self.try_all(task, work);
+                }
                 if self.is_cut {
                     return;
                 }

@@ -1,13 +1,14 @@
 //! The way forward: every state that can be reached, level by level, in an order that does not depend on how many hands
 //! there are.
 
-use super::expand::{Came, End, Event, Stood, Task, Uses, Wholes, Work, Worker};
+use super::expand::{Came, End, Event, Stood, Uses, Wholes, Work, Worker, places, tasks};
 use super::host::{Halt, Host, Job, Progress};
 use super::inputs::Inputs;
 use super::store::{Known, Long};
 use crate::grid::Grid;
 use crate::rulebook::Reads;
 use hashbrown::HashSet;
+use std::ops::Range;
 use std::sync::atomic::AtomicUsize;
 use std::time::Duration;
 
@@ -153,8 +154,8 @@ pub(super) struct Search<'a> {
     wholes: Wholes,
     /// States in which any turn would end the game.
     to_end: HashSet<u32>,
-    /// The state whose inputs are tried next, and the first of them.
-    next: (u32, u32),
+    /// The [place](places) that is tried next.
+    next: u64,
     /// Inputs that one pair of hands tries next.
     batch: usize,
     /// The states of the depth that is being left, and how many edges the one at hand has so far.
@@ -213,7 +214,7 @@ impl<'a> Search<'a> {
             workers,
             wholes,
             to_end,
-            next: (0, 0),
+            next: 0,
             batch: BATCH.0.max(BATCH.1.min(1 << 10)),
             level: (0, 1),
             degree: 0,
@@ -230,7 +231,7 @@ impl<'a> Search<'a> {
     /// Searches until everything is seen or something ends it.
     pub fn run(&mut self) {
         let mut ended = self.answered();
-        while ended.is_none() && self.next.0 < self.found.states() {
+        while ended.is_none() && self.done() < self.found.states() {
             ended = self.batch();
             self.host.tell(self.progress());
             if ended.is_none() {
@@ -259,7 +260,7 @@ impl<'a> Search<'a> {
     fn progress(&self) -> Progress {
         Progress {
             states: self.found.states(),
-            done: self.next.0,
+            done: self.done(),
             edges: self.found.targets.len() as u64,
             depth: self.found.depth_of(self.found.states() - 1) as u32,
             bytes: self.bytes(),
@@ -284,10 +285,9 @@ impl<'a> Search<'a> {
 
     /// Tries the inputs of some states, and puts together what came of them.
     fn batch(&mut self) -> Option<Limit> {
-        let tasks = self.tasks();
+        let pieces = self.pieces();
         let promises: Vec<usize> =
             self.found.broken.iter().enumerate().filter(|(_, at)| at.is_none()).map(|(promise, _)| promise).collect();
-        let pieces = pieces(&tasks, self.workers.len());
         let hands = self.workers.len().min(pieces.len());
         let host = self.host;
         let begun = host.elapsed();
@@ -297,6 +297,7 @@ impl<'a> Search<'a> {
             inputs: self.inputs,
             known: &self.found.known,
             parents: &self.found.parents,
+            ends: &self.found.ends,
             wholes: &self.wholes,
             promises: &promises,
             to_end: &self.to_end,
@@ -321,14 +322,14 @@ impl<'a> Search<'a> {
         }
         self.fit_batch(host.elapsed().saturating_sub(begun));
         if self.workers[0].base.whole {
-            self.wholes.forget_before(self.next.0);
+            self.wholes.forget_before(self.done());
         }
         let is_full = self.found.known.is_nearly_full() || self.found.targets.len() >= (NONE / 2) as usize;
         (is_full || self.bytes() > self.limits.bytes).then_some(Limit::Memory)
     }
 
     /// Puts what came of all pieces of a batch together, in their order.
-    fn merge_all(&mut self, pieces: &[Vec<Task>], firsts: &[usize]) -> Option<Limit> {
+    fn merge_all(&mut self, pieces: &[Range<u64>], firsts: &[usize]) -> Option<Limit> {
         let hands = firsts.len();
         let mut who = vec![0; pieces.len()];
         for (number, worker) in self.workers[..hands].iter().enumerate() {
@@ -382,31 +383,37 @@ impl<'a> Search<'a> {
         firsts
     }
 
-    /// What is tried next: the inputs of states that are known, as many as hands can be busy with.
-    fn tasks(&mut self) -> Vec<Task> {
-        let all = self.inputs.len() as u32;
-        let mut left = self.batch * self.workers.len();
+    /// States of which all inputs have been tried.
+    fn done(&self) -> u32 {
+        (self.next / places(self.inputs)) as u32
+    }
+
+    /// What is tried next, as many inputs as hands can be busy with, in pieces: several for each of them, so that who is done
+    /// early takes more. Fewer where it is not worth the way.
+    fn pieces(&self) -> Vec<Range<u64>> {
+        /// Fewer inputs are tried sooner than handed out.
+        const FEW: u64 = if cfg!(test) { 8 } else { 256 };
+        /// Pieces for one pair of hands.
+        const EACH: usize = 8;
+        let hands = self.workers.len();
+        let mut most = self.batch * hands;
         if self.workers[0].base.whole {
             // Every new state is kept whole until all hands have done.
             let one = self.wholes.bytes / self.wholes.kept.len().max(1) + 1;
-            left = left.min(self.limits.bytes.saturating_sub(self.bytes()) / 4 / one).max(1);
+            most = most.min(self.limits.bytes.saturating_sub(self.bytes()) / 4 / one).max(1);
         }
-        let (mut state, mut first) = self.next;
-        let mut tasks = Vec::new();
-        while left > 0 && state < self.found.states() {
-            let is_open = self.found.ends.get(state as usize) == End::Open;
-            let end = if is_open { all.min(first.saturating_add(left as u32)) } else { all };
-            tasks.push(Task { state, first: if is_open { first } else { all }, end });
-            left -= if is_open { (end - first).max(1) as usize } else { 1 };
-            (state, first) = if end == all { (state + 1, 0) } else { (state, end) };
-        }
-        tasks
+        let known = u64::from(self.found.states()) * places(self.inputs);
+        let all = (known - self.next).min(most as u64);
+        let count = if hands == 1 { 1 } else { ((hands * EACH) as u64).min(all / FEW).max(1) };
+        let size = all.div_ceil(count).max(1);
+        let end = self.next + all;
+        (self.next..end).step_by(size as usize).map(|first| first..end.min(first + size)).collect()
     }
 
-    /// Puts what came of some tasks together with what is known, input after input.
-    fn merge(&mut self, tasks: &[Task], worker: (usize, usize), rest: &mut &[Event]) -> Option<Limit> {
+    /// Puts what came of a piece together with what is known, input after input.
+    fn merge(&mut self, piece: &Range<u64>, worker: (usize, usize), rest: &mut &[Event]) -> Option<Limit> {
         let all = self.inputs.len() as u32;
-        for task in tasks {
+        for task in tasks(piece, self.inputs) {
             if task.state == self.level.1 {
                 self.level_done();
             }
@@ -427,8 +434,7 @@ impl<'a> Search<'a> {
                     return Some(answered);
                 }
             }
-            self.next = if task.end == all { (task.state + 1, 0) } else { (task.state, task.end) };
-            if task.end == all {
+            if task.is_last {
                 if self.degree == 0
                     && self.found.stuck.is_none()
                     && self.found.ends.get(task.state as usize) == End::Open
@@ -438,6 +444,7 @@ impl<'a> Search<'a> {
                 self.found.degrees.push(std::mem::take(&mut self.degree));
             }
         }
+        self.next = piece.end;
         None
     }
 
@@ -522,35 +529,4 @@ pub(super) fn do_all(host: &dyn Host, jobs: Vec<Job<'_>>) {
     } else {
         host.work(jobs);
     }
-}
-
-/// Tasks in pieces, in their order, several for each of so many hands: who is done early takes more of them. Fewer where it
-/// is not worth the way.
-fn pieces(tasks: &[Task], hands: usize) -> Vec<Vec<Task>> {
-    /// Fewer inputs are tried sooner than handed out.
-    const FEW: usize = if cfg!(test) { 8 } else { 256 };
-    /// Pieces for one pair of hands.
-    const EACH: usize = 8;
-    let weight = |task: &Task| (task.end - task.first) as usize;
-    let all: usize = tasks.iter().map(weight).sum();
-    let most = if hands == 1 { 1 } else { (hands * EACH).min(all / FEW).max(1) };
-    let size = all.div_ceil(most);
-    let mut pieces: Vec<Vec<Task>> = vec![Vec::new()];
-    let mut filled = 0;
-    for task in tasks {
-        let mut rest = *task;
-        // A state with very many inputs is shared too.
-        while filled + weight(&rest) > size && pieces.len() < most {
-            let cut = rest.first + (size - filled) as u32;
-            if cut > rest.first {
-                pieces.last_mut().into_iter().for_each(|last| last.push(Task { end: cut, ..rest }));
-            }
-            rest.first = cut;
-            pieces.push(Vec::new());
-            filled = 0;
-        }
-        filled += weight(&rest);
-        pieces.last_mut().into_iter().for_each(|last| last.push(rest));
-    }
-    pieces
 }
