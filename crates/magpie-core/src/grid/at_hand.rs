@@ -1,6 +1,6 @@
 //! The state of a search that is at hand: what differs in it from the base, and what differs in the one that comes next.
 
-use super::packing::Base;
+use super::base::Base;
 use crate::board::{CellId, Mark, PieceId};
 use crate::rulebook::{KindSet, SetId};
 

@@ -2,8 +2,8 @@
 //! that is known. A short way beside [`Grid::input`], which must answer the same.
 
 use super::at_hand::Scratch;
-use super::lessons::Lessons;
-use super::packing::Base;
+use super::base::Base;
+use super::lessons::{Foreseen, Lessons};
 use super::plan::{Plan, Step};
 use super::report::Fired;
 use super::state::Grid;
@@ -21,19 +21,6 @@ pub(crate) struct Foresight {
     home: Option<u32>,
     /// What it came to before; `None` where that hangs on more than on what stands in the cells that are looked at.
     lessons: Option<Lessons>,
-}
-
-/// What an input would come to.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Foreseen {
-    /// Everything stays as it is.
-    Nothing,
-    /// Pieces move, and nothing else happens before the turn is judged.
-    Moves,
-    /// Pieces move, and the turn is judged as the one before was: it ends nothing, and keeps all promises that were kept.
-    OnlyMoves,
-    /// More may be at stake: it has to be played.
-    Unclear,
 }
 
 impl Grid {

@@ -1,15 +1,30 @@
 //! What an input came to in other states, by what was looked at there: where the same stands again, it comes to the same.
 
 use super::at_hand::Scratch;
-use super::foresight::Foreseen;
-use super::packing::Base;
+use super::base::Base;
 use crate::board::CellId;
 
 /// Lessons that lie together are looked through one after the other: so many lists, and so many lessons in each, at most.
-const MOST: (usize, usize) = if cfg!(test) { (3, 2) } else { (1 << 10, 8) };
+const MOST: (usize, usize) = if cfg!(test) { (3, 2) } else { (1 << 16, 8) };
 
-/// More is not kept of one lesson.
+/// Bytes of lessons of one input from which on only what lies in a full list makes room for another.
+const MOST_BYTES: usize = if cfg!(test) { 1 << 10 } else { 8 << 20 };
+
+/// More slots are not kept of one lesson.
 const MOST_SEEN: usize = 64;
+
+/// What an input would come to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Foreseen {
+    /// Everything stays as it is.
+    Nothing,
+    /// Pieces move, and nothing else happens before the turn is judged.
+    Moves,
+    /// Pieces move, and the turn is judged as the one before was: it ends nothing, and keeps all promises that were kept.
+    OnlyMoves,
+    /// More may be at stake: it has to be played.
+    Unclear,
+}
 
 /// What an input came to once.
 struct Lesson {
@@ -48,11 +63,12 @@ impl Lessons {
 
     /// Learns what the input comes to in the state at hand, in which nothing but some cells was looked at.
     pub fn learn(&mut self, base: &Base, asker: u32, (cells, at_hand): (&[CellId], &Scratch), came: Foreseen) {
-        let seen: Vec<u64> = cells.iter().flat_map(|cell| at_hand.stands_in(base, *cell)).collect();
-        if seen.len() > MOST_SEEN {
+        let at = asker as usize % MOST.0;
+        let is_full = self.lists.get(at).is_some_and(|list| list.len() == MOST.1);
+        if cells.len() * base.layers() > MOST_SEEN || (self.bytes > MOST_BYTES && !is_full) {
             return;
         }
-        let at = asker as usize % MOST.0;
+        let seen: Vec<u64> = cells.iter().flat_map(|cell| at_hand.stands_in(base, *cell)).collect();
         if self.lists.len() <= at {
             self.lists.resize_with(at + 1, Vec::new);
         }

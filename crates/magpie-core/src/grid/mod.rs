@@ -19,6 +19,7 @@ mod watch;
 // Behaviour: what the grid does with it. These files know the data, and each other only as methods of the grid.
 mod acts;
 mod at_hand;
+mod base;
 mod commit;
 mod conditions;
 mod deciding;
@@ -42,13 +43,15 @@ mod slipping;
 mod trails;
 
 pub(crate) use at_hand::Scratch;
+pub(crate) use base::Base;
 pub use enter::drawn;
 pub use entry::Entry;
 pub use flood::area as flood_area;
 pub use flow::{Due, Ended, Flow, LayoutError, Taken};
-pub(crate) use foresight::{Foreseen, Foresight};
+pub(crate) use foresight::Foresight;
 pub use ledger::{Asked, Check, CheckKind, Reason, Request, Shoved};
-pub(crate) use packing::{Base, Kept};
+pub(crate) use lessons::Foreseen;
+pub(crate) use packing::Kept;
 pub use plan::Step;
 pub use questions::{Entering, Preview, Reach, Ties};
 pub(crate) use random::Random;
