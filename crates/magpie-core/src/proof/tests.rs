@@ -329,6 +329,9 @@ fn randoms() -> impl Strategy<Value = Random> {
         rows.join("\n")
     });
     let push = vec![
+        "thing into cog: shove else swap",
+        "thing into thing if the cog beside the mat: swap",
+        "thing into edge: wrap",
         "ada into thing: shove",
         "thing into thing: shove up to 2",
         "ada into box: swap",
@@ -360,7 +363,7 @@ fn randoms() -> impl Strategy<Value = Random> {
         "lose when count thing in row 2 > 1",
         "always the cog beside the gap",
     ];
-    let rules = prop::sample::subsequence(push, 2..7);
+    let rules = prop::sample::subsequence(push, 2..8);
     (map, rules, any::<bool>()).prop_map(|(map, rules, trail)| {
         let mut sections = format!("counter score\n{ARROWS}\n");
         for (word, timer) in [("each beat", "timer beat 200 ms\n"), ("each knock", "timer knock 300 ms\n")] {
