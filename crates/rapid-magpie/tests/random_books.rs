@@ -4,11 +4,10 @@
 mod support;
 
 use serde_json::{Value, json};
-use std::io::{BufRead, BufReader, Write};
 use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use support::oracle::Oracle;
 use support::random_books::{Dice, random_book};
-use support::{PROGRAM, run};
+use support::run;
 
 /// Rulebooks that are tried.
 const BOOKS: usize = 8;
@@ -127,33 +126,18 @@ fn what_is_proved_is_played_and_what_is_played_is_no_difference() {
     assert!(proved >= 4, "some of the rulebooks are won or lost: {proved}");
 }
 
-/// An oracle that is asked line by line.
-fn asked(child: &mut Child, output: &mut impl BufRead, method: &str, params: &Value) -> Value {
-    let line = json!({ "jsonrpc": "2.0", "id": 1, "method": method, "params": params });
-    writeln!(child.stdin.as_mut().unwrap(), "{line}").unwrap();
-    let mut answer = String::new();
-    output.read_line(&mut answer).unwrap();
-    let mut answer: Value = serde_json::from_str(&answer).unwrap();
-    assert!(answer["error"].is_null(), "{method} {params}: {answer}");
-    answer["result"].take()
-}
-
 #[test]
 fn the_oracle_says_what_play_says() {
     let first = Tried::new(0);
-    let mut command = Command::new(PROGRAM);
-    command.args(["serve", "yard.magpie", "--stdio"]).current_dir(first.path());
-    let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::null()).spawn().unwrap();
-    let mut output = BufReader::new(child.stdout.take().unwrap());
+    let mut oracle = Oracle::of(first.path(), "yard.magpie");
     for tried in all() {
-        asked(&mut child, &mut output, "load", &json!({ "text": tried.text }));
+        oracle.call("load", json!({ "text": tried.text }));
         for input in tried.inputs.split(' ') {
-            asked(&mut child, &mut output, "input", &json!({ "input": input }));
+            oracle.call("input", json!({ "input": input }));
         }
-        let state = asked(&mut child, &mut output, "state", &json!({}));
+        let state = oracle.call("state", json!({}));
         let right = tried.state(&["--inputs", &tried.inputs]);
         assert_eq!(state, right, "{}\n{}", tried.inputs, tried.text);
     }
-    drop(child.stdin.take());
-    assert!(child.wait().unwrap().success());
+    assert_eq!(oracle.ends(), 0);
 }

@@ -6,61 +6,13 @@ mod support;
 use serde_json::{Value, json};
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::TcpStream;
-use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
+use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
+use support::oracle::Oracle;
 use support::{PROGRAM, demos, run};
 
 fn demo(stem: &str) -> String {
     demos().join(format!("{stem}.magpie")).to_str().unwrap().to_owned()
-}
-
-/// A client over standard input and output.
-struct Piped {
-    child: Child,
-    input: ChildStdin,
-    output: BufReader<ChildStdout>,
-    calls: u64,
-}
-
-impl Piped {
-    fn new(stem: &str, more: &[(&str, &str)]) -> Self {
-        let mut command = Command::new(PROGRAM);
-        command.args(["serve", &demo(stem), "--stdio"]).stdin(Stdio::piped()).stdout(Stdio::piped());
-        more.iter().for_each(|(name, value)| {
-            command.env(name, value);
-        });
-        let mut child = command.stderr(Stdio::null()).spawn().unwrap();
-        let (input, output) = (child.stdin.take().unwrap(), BufReader::new(child.stdout.take().unwrap()));
-        Self { child, input, output, calls: 0 }
-    }
-
-    fn line(&mut self, text: &str) -> Value {
-        writeln!(self.input, "{text}").unwrap();
-        let mut line = String::new();
-        self.output.read_line(&mut line).unwrap();
-        serde_json::from_str(&line).unwrap_or_else(|error| panic!("{error}: {line}"))
-    }
-
-    fn call(&mut self, method: &str, params: Value) -> Value {
-        self.calls += 1;
-        let id = self.calls;
-        let mut answer =
-            self.line(&json!({ "jsonrpc": "2.0", "id": id, "method": method, "params": params }).to_string());
-        assert_eq!((answer["jsonrpc"].as_str(), answer["id"].as_u64()), (Some("2.0"), Some(id)), "{answer}");
-        answer["result"].take()
-    }
-
-    fn refused(&mut self, method: &str, params: Value) -> i64 {
-        self.calls += 1;
-        let answer =
-            self.line(&json!({ "jsonrpc": "2.0", "id": self.calls, "method": method, "params": params }).to_string());
-        answer["error"]["code"].as_i64().unwrap_or_else(|| panic!("not refused: {answer}"))
-    }
-
-    fn ends(mut self) -> i32 {
-        drop(self.input);
-        self.child.wait().unwrap().code().unwrap_or(-1)
-    }
 }
 
 /// What `play` says of the same.
@@ -72,7 +24,7 @@ fn play(stem: &str, inputs: &str, show: &str) -> Value {
 
 #[test]
 fn a_game_that_asks_at_every_step_never_disagrees() {
-    let mut oracle = Piped::new("cog-loft", &[]);
+    let mut oracle = Oracle::of(&demos(), &demo("cog-loft"));
     let mut played = String::new();
     for word in ["right", "up", "right", "undo", "left", "down", "act", "right", "restart", "right"] {
         let state = oracle.call("input", json!({ "input": word }));
@@ -102,7 +54,7 @@ fn a_game_that_asks_at_every_step_never_disagrees() {
 
 #[test]
 fn every_method_answers_and_refuses() {
-    let mut oracle = Piped::new("kiosk", &[]);
+    let mut oracle = Oracle::of(&demos(), &demo("kiosk"));
     let hello = oracle.call("hello", json!({}));
     assert_eq!((hello["name"].as_str(), hello["rulebook"].as_str()), (Some("rapid-magpie"), Some("kiosk.magpie")));
     assert_eq!(hello["methods"].as_array().unwrap().len(), 12);
@@ -151,7 +103,7 @@ fn every_method_answers_and_refuses() {
 
 #[test]
 fn another_text_is_loaded_or_refused_with_its_mistakes() {
-    let mut oracle = Piped::new("cog-loft", &[]);
+    let mut oracle = Oracle::of(&demos(), &demo("cog-loft"));
     oracle.call("input", json!({ "input": "right" }));
     let before = oracle.call("state", json!({}));
     let wrong = "game \"Yard\"\ncell 24 px\nkinds\n  porter P body\nmap \"One\"\n  PQ\n";

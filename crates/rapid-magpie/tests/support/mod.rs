@@ -2,6 +2,7 @@
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses its part
 
 pub mod languages;
+pub mod oracle;
 pub mod players;
 pub mod random_books;
 
