@@ -24,8 +24,8 @@ pub(crate) struct Foresight {
 }
 
 impl Grid {
-    /// The foresight of an input, where there can be one.
-    pub(crate) fn foresight(&self, base: &Base, input: &Input) -> Option<Foresight> {
+    /// The foresight of an input, where there can be one; what it learns may take so many bytes.
+    pub(crate) fn foresight(&self, base: &Base, input: &Input, most: usize) -> Option<Foresight> {
         let (book, tables) = (&self.book, &self.tables);
         let Input::Key(key) = book.input_of(input) else { return None };
         let is_told = base.reads.moves || base.reads.turns;
@@ -49,7 +49,7 @@ impl Grid {
             who: *who,
             step: Step::along(*heading, book.geometry.south()),
             home: base.alone(book.set(*who)),
-            lessons: (!tables.guards).then(Lessons::default),
+            lessons: (!tables.guards).then(|| Lessons::of_bytes(most)),
         })
     }
 

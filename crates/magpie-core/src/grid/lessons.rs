@@ -7,7 +7,7 @@ use crate::board::CellId;
 /// Lessons that lie together are looked through one after the other: so many lists, and so many lessons in each, at most.
 const MOST: (usize, usize) = if cfg!(test) { (3, 2) } else { (1 << 16, 8) };
 
-/// Bytes of lessons of one input from which on only what lies in a full list makes room for another.
+/// Bytes of lessons of one input from which on only what lies in a full list makes room for another, at most.
 const MOST_BYTES: usize = if cfg!(test) { 1 << 10 } else { 8 << 20 };
 
 /// More slots are not kept of one lesson.
@@ -42,16 +42,21 @@ impl Lesson {
 }
 
 /// What an input came to.
-#[derive(Default)]
 pub(super) struct Lessons {
     /// By the slot of who is asked to move.
     lists: Vec<Vec<Lesson>>,
     /// Where the next one goes in a list that is full.
     next: usize,
     pub bytes: usize,
+    most_bytes: usize,
 }
 
 impl Lessons {
+    /// None yet, and only so many bytes of them.
+    pub fn of_bytes(most: usize) -> Self {
+        Self { lists: Vec::new(), next: 0, bytes: 0, most_bytes: most.min(MOST_BYTES) }
+    }
+
     /// What the input comes to in the state at hand, where that is known; what moves is touched then.
     pub fn recall(&self, base: &Base, asker: u32, at_hand: &mut Scratch) -> Option<Foreseen> {
         let list = self.lists.get(asker as usize % MOST.0)?;
@@ -65,7 +70,7 @@ impl Lessons {
     pub fn learn(&mut self, base: &Base, asker: u32, (cells, at_hand): (&[CellId], &Scratch), came: Foreseen) {
         let at = asker as usize % MOST.0;
         let is_full = self.lists.get(at).is_some_and(|list| list.len() == MOST.1);
-        if cells.len() * base.layers() > MOST_SEEN || (self.bytes > MOST_BYTES && !is_full) {
+        if cells.len() * base.layers() > MOST_SEEN || (self.bytes > self.most_bytes && !is_full) {
             return;
         }
         let seen: Vec<u64> = cells.iter().flat_map(|cell| at_hand.stands_in(base, *cell)).collect();

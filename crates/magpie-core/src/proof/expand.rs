@@ -308,11 +308,12 @@ pub(super) struct Worker {
 }
 
 impl Worker {
-    pub fn new(start: &Grid, inputs: &Inputs, reads: &Reads) -> Self {
+    /// One that begins in the state of a game; what it learns may take so many bytes.
+    pub fn new(start: &Grid, inputs: &Inputs, reads: &Reads, most: usize) -> Self {
         let mut grid = start.fork_apart();
         let base = grid.base(reads);
         let foresight = |tried: &Tried| match tried {
-            Tried::Input(input) if !base.whole => grid.foresight(&base, input),
+            Tried::Input(input) if !base.whole => grid.foresight(&base, input, most / inputs.len().max(1)),
             Tried::Input(_) | Tried::Wait => None,
         };
         let foresights: Vec<_> = inputs.tried.iter().map(foresight).collect();

@@ -27,6 +27,9 @@ const QUICK: (Duration, Duration) = (Duration::from_millis(15), Duration::from_m
 /// Most bytes of keys that nobody has looked at for who stands where: whoever stops a search waits until these are.
 const UNLOOKED: usize = if cfg!(test) { 1 << 9 } else { 16 << 20 };
 
+/// The share of all bytes that may be taken by what hands have learned about inputs.
+const LEARNED: usize = 16;
+
 /// What is to be found out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Ask {
@@ -171,7 +174,9 @@ impl<'a> Search<'a> {
     /// Begins in the state of a game; `uses` are the rules that entering its map used.
     pub fn new(start: &Grid, inputs: &'a Inputs, ask: Ask, limits: Limits, host: &'a dyn Host, uses: Uses) -> Self {
         let reads: Reads = start.book().reads();
-        let mut first = Worker::new(start, inputs, &reads);
+        let hands = host.hands().max(1);
+        let learned = limits.bytes / LEARNED / hands;
+        let mut first = Worker::new(start, inputs, &reads, learned);
         let key = first.key().to_vec();
         let promises = start.book().invariants.len();
         let mut found = Found {
@@ -202,9 +207,8 @@ impl<'a> Search<'a> {
             wholes.push(Some(first.grid.keep()));
         }
         let to_end = first.is_to_end().then_some(0).into_iter().collect();
-        let hands = host.hands().max(1);
         let mut workers = vec![first];
-        workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads)));
+        workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads, learned)));
         Self {
             inputs,
             ask,
