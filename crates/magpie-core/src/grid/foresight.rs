@@ -61,8 +61,12 @@ impl Grid {
     /// Tells what an input would come to in the state at hand where it came to the same before; what moves is touched then.
     pub(crate) fn recall(&self, foresight: &Foresight, base: &Base, at_hand: &mut Scratch) -> Option<Foreseen> {
         let lessons = foresight.lessons.as_ref().filter(|_| at_hand.is_clear())?;
-        let asker = at_hand.alone(base, (foresight.who, self.book.set(foresight.who)), foresight.home?)?;
-        lessons.recall(base, asker, at_hand)
+        lessons.recall(base, self.asker(foresight, base, at_hand)?, at_hand)
+    }
+
+    /// The slot of who is asked to move in the state at hand, where one alone is.
+    fn asker(&self, foresight: &Foresight, base: &Base, at_hand: &mut Scratch) -> Option<u32> {
+        at_hand.alone(base, (foresight.who, self.book.set(foresight.who)), foresight.home?)
     }
 
     /// Works out what an input would come to in the state at hand, in which the game stands. What moves is touched.
@@ -81,10 +85,8 @@ impl Grid {
         at_hand.touch_none();
         let came = self.foreseen(foresight, granted, base, at_hand, watch);
         at_hand.sort_touched();
-        if let Some(lessons) = &mut foresight.lessons
-            && let Some(home) = foresight.home
-            && let Some(asker) = at_hand.alone(base, (foresight.who, self.book.set(foresight.who)), home)
-        {
+        let asker = self.asker(foresight, base, at_hand);
+        if let (Some(lessons), Some(asker)) = (&mut foresight.lessons, asker) {
             let looked = &mut self.plan.looked;
             // Their order tells soonest that something else stands there: where the way goes first, and the upper layers.
             looked.extend(self.state.board.cell_of(piece));

@@ -73,11 +73,11 @@ impl Lessons {
         if cells.len() * base.layers() > MOST_SEEN || (self.bytes > self.most_bytes && !is_full) {
             return;
         }
-        let seen: Vec<u64> = cells.iter().flat_map(|cell| at_hand.stands_in(base, *cell)).collect();
+        let seen = cells.iter().flat_map(|cell| at_hand.stands_in(base, *cell)).collect();
         if self.lists.len() <= at {
             self.lists.resize_with(at + 1, Vec::new);
         }
-        let lesson = Lesson { seen: seen.into(), came, touched: at_hand.touched().into() };
+        let lesson = Lesson { seen, came, touched: at_hand.touched().into() };
         self.bytes += lesson.bytes();
         let list = &mut self.lists[at];
         if list.len() < MOST.1 {

@@ -473,22 +473,19 @@ impl Worker {
             return Foretold::Done;
         }
         // Most inputs have one that takes them back.
-        let parent = back.filter(|(_, parent)| key.as_slice() == *parent).map(|(parent, _)| parent);
-        let hash = if parent.is_none() { work.known.hash(key) } else { 0 };
-        if parent.is_none() && !is_judged {
+        if let Some((parent, _)) = back.filter(|(_, parent)| key.as_slice() == *parent) {
+            return self.leads_to(parent, (task, input), is_judged, work);
+        }
+        let hash = work.known.hash(key);
+        if !is_judged {
             self.ask(task, input, hash);
             if self.asked.len() == TOGETHER {
                 self.look_up(work);
             }
             return Foretold::Done;
         }
-        if let Some(state) = parent.or_else(|| work.known.find(hash, key)) {
-            // Where a map has just begun no turn has ended the game yet: one that leads to the same board does.
-            if is_judged && work.to_end.contains(&state) {
-                return Foretold::Unclear;
-            }
-            self.events.push(Event { state: task.state, input, came: Came::To(state) });
-            return Foretold::Done;
+        if let Some(state) = work.known.find(hash, key) {
+            return self.leads_to(state, (task, input), is_judged, work);
         }
         self.go_there(own);
         let Self { grid, foresights, uses, .. } = self;
@@ -499,6 +496,16 @@ impl Worker {
         self.is_new(task, input, hash);
         self.judge(task, input, work.promises);
         self.grid.undo();
+        Foretold::Done
+    }
+
+    /// Notes that a foretold input leads to the board of a state that is known, unless it has to be played.
+    fn leads_to(&mut self, state: u32, (task, input): (Task, u32), is_judged: bool, work: &Work) -> Foretold {
+        // Where a map has just begun no turn has ended the game yet: one that leads to the same board does.
+        if is_judged && work.to_end.contains(&state) {
+            return Foretold::Unclear;
+        }
+        self.events.push(Event { state: task.state, input, came: Came::To(state) });
         Foretold::Done
     }
 
