@@ -2,8 +2,9 @@
 
 use super::host::Host;
 use super::inputs::{Inputs, Tried};
+use super::known::{Answers, Is, Known, News};
 use super::search::NONE;
-use super::store::{Answers, Known, Long};
+use super::store::Long;
 use crate::board::CellId;
 use crate::grid::{Base, Ended, Fired, Foreseen, Foresight, Grid, Kept, Scratch, Taken, Watch};
 use crate::rulebook::{KindId, Reads, Rulebook};
@@ -122,20 +123,31 @@ pub(super) enum Came {
     NeverSettled,
     /// Another state that was known already; [`NONE`] where that has still to be looked up.
     To(u32),
-    /// A state that was not known when the batch began, by its place in the list of these.
-    New { fresh: u32, end: End },
+    /// A state that was not known when the batch began, by its place in the list of what the hand has found new, and how it
+    /// has ended where the hand has come to it for the first time.
+    New { new: u32, end: End },
     /// In that state any turn would end the game.
     ToEnd,
     /// In that state a promise is broken.
     BrokenThere(u32),
 }
 
-/// The key of a state that was not known: where it lies among the keys.
-#[derive(Clone, Copy)]
-pub(super) struct Fresh {
-    pub hash: u64,
-    start: usize,
-    length: usize,
+/// A state that is to be looked up: the place of its event, its hash, and where its key lies.
+struct Asked {
+    event: usize,
+    hash: u64,
+    key: Range<usize>,
+}
+
+impl Is {
+    /// What an input came to that led to it, ended so if it is new.
+    const fn came(self, end: End) -> Option<Came> {
+        match self {
+            Self::Known(state) => Some(Came::To(state)),
+            Self::Again(new) | Self::New(new) => Some(Came::New { new, end }),
+            Self::Crowded => None,
+        }
+    }
 }
 
 /// Something that came of an input in a state.
@@ -275,6 +287,8 @@ enum Foretold {
 /// A pair of hands with a game of its own; no two share a line of the cache.
 #[repr(align(128))]
 pub(super) struct Worker {
+    /// Its number among all hands.
+    number: usize,
     pub grid: Grid,
     pub base: Base,
     pub scratch: Scratch,
@@ -295,21 +309,22 @@ pub(super) struct Worker {
     /// The pieces of work that it has done, by number.
     pub done: Vec<usize>,
     pub events: Vec<Event>,
-    pub fresh: Vec<Fresh>,
+    pub news: News,
     /// These, where states are kept whole.
     pub kept: Vec<Option<Kept>>,
-    /// The keys of new states, one behind the other, and of some that were not.
-    keys: Vec<u8>,
-    /// States that have still to be looked up, each with the place of its event.
-    asked: Vec<(usize, Fresh)>,
+    /// States that have still to be looked up, and their keys.
+    asked: Vec<Asked>,
+    asked_keys: Vec<u8>,
     answers: Answers,
     /// It was told to stop before its tasks were done.
     pub is_cut: bool,
+    /// There was no room for what it found: nothing of it counts.
+    pub is_crowded: bool,
 }
 
 impl Worker {
     /// One that begins in the state of a game; what it learns may take so many bytes.
-    pub fn new(start: &Grid, inputs: &Inputs, reads: &Reads, most: usize) -> Self {
+    pub fn new(number: usize, start: &Grid, inputs: &Inputs, reads: &Reads, most: usize) -> Self {
         let mut grid = start.fork_apart();
         let base = grid.base(reads);
         let foresight = |tried: &Tried| match tried {
@@ -321,6 +336,7 @@ impl Worker {
         let stood = Stood::new(start.book().controlled(), &grid);
         let (uses, moved) = (Uses::new(start.book()), vec![false; start.book().kinds.len()]);
         Self {
+            number,
             grid,
             base,
             scratch: Scratch::default(),
@@ -334,20 +350,20 @@ impl Worker {
             stood,
             done: Vec::new(),
             events: Vec::new(),
-            fresh: Vec::new(),
+            news: News::default(),
             kept: Vec::new(),
-            keys: Vec::new(),
             asked: Vec::new(),
+            asked_keys: Vec::new(),
             answers: Answers::default(),
             is_cut: false,
+            is_crowded: false,
         }
     }
 
     /// Bytes that the last tasks have left here, and of what was learned.
     pub fn bytes(&self) -> usize {
         let learned: usize = self.foresights.iter().flatten().map(Foresight::bytes).sum();
-        let lists = self.fresh.capacity() * size_of::<Fresh>() + self.events.capacity() * size_of::<Event>();
-        learned + lists + self.keys.capacity()
+        learned + self.news.bytes() + self.events.capacity() * size_of::<Event>()
     }
 
     /// The state that the game is in, as a key.
@@ -356,26 +372,26 @@ impl Worker {
         &self.key
     }
 
-    /// The key of a new state.
-    pub fn fresh_key(&self, fresh: Fresh) -> &[u8] {
-        &self.keys[fresh.start..fresh.start + fresh.length]
-    }
-
     /// The state of another game of the same map, as a key.
     pub fn key_of(&mut self, grid: &Grid) -> &[u8] {
         grid.pack_any(&self.base, &mut self.scratch, &mut self.key);
         &self.key
     }
 
-    /// Tries inputs, piece by piece, until all pieces are taken.
-    pub fn expand(&mut self, work: &Work) {
+    /// Begins a batch, in which it may have nothing to do.
+    pub fn begin(&mut self, known: &Known) {
         self.done.clear();
         self.events.clear();
-        self.fresh.clear();
         self.kept.clear();
-        self.keys.clear();
         self.asked.clear();
-        self.is_cut = false;
+        self.asked_keys.clear();
+        (self.is_cut, self.is_crowded) = (false, false);
+        known.begin(self.number, &mut self.news);
+    }
+
+    /// Tries inputs, piece by piece, until all pieces are taken.
+    pub fn expand(&mut self, work: &Work) {
+        self.begin(work.known);
         loop {
             let number = work.next.fetch_add(1, Ordering::Relaxed);
             let Some(piece) = work.pieces.get(number) else {
@@ -387,7 +403,7 @@ impl Worker {
                 if work.ends.get(task.state as usize) == End::Open {
                     self.try_all(task, work);
                 }
-                if self.is_cut {
+                if self.is_cut || self.is_crowded {
                     return;
                 }
             }
@@ -436,9 +452,8 @@ impl Worker {
             return;
         }
         let Self { grid, uses, events, moved, base, scratch, key, .. } = self;
-        let mut add = |came| events.push(Event { state: task.state, input, came });
         if uses.never_settled {
-            add(Came::NeverSettled);
+            events.push(Event { state: task.state, input, came: Came::NeverSettled });
         }
         grid.moved_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
         let is_as_before = grid.is_as_before(base);
@@ -447,13 +462,7 @@ impl Worker {
         }
         if !is_as_before && key.as_slice() != own {
             let hash = work.known.hash(key);
-            match work.known.find(hash, key) {
-                Some(state) => add(Came::To(state)),
-                None => {
-                    self.is_new(task, input, hash);
-                    self.judge(task, input, work.promises);
-                }
-            }
+            self.arrives(task, input, hash, work);
         }
         self.grid.undo();
     }
@@ -474,7 +483,7 @@ impl Worker {
         }
         // Most inputs have one that takes them back.
         if let Some((parent, _)) = back.filter(|(_, parent)| key.as_slice() == *parent) {
-            return self.leads_to(parent, (task, input), is_judged, work);
+            return self.leads_to(Is::Known(parent), (task, input), is_judged, work);
         }
         let hash = work.known.hash(key);
         if !is_judged {
@@ -484,8 +493,8 @@ impl Worker {
             }
             return Foretold::Done;
         }
-        if let Some(state) = work.known.find(hash, key) {
-            return self.leads_to(state, (task, input), is_judged, work);
+        if let Some(is) = work.known.find_with(hash, key, &self.news) {
+            return self.leads_to(is, (task, input), is_judged, work);
         }
         self.go_there(own);
         let Self { grid, foresights, uses, .. } = self;
@@ -493,19 +502,23 @@ impl Worker {
         if foresight.is_none_or(|foresight| !grid.come_true(foresight, uses)) {
             return Foretold::Played;
         }
-        self.is_new(task, input, hash);
-        self.judge(task, input, work.promises);
+        self.arrives(task, input, hash, work);
         self.grid.undo();
         Foretold::Done
     }
 
-    /// Notes that a foretold input leads to the board of a state that is known, unless it has to be played.
-    fn leads_to(&mut self, state: u32, (task, input): (Task, u32), is_judged: bool, work: &Work) -> Foretold {
+    /// Notes that a foretold input leads to the board of a state that was found before, unless it has to be played.
+    fn leads_to(&mut self, is: Is, (task, input): (Task, u32), is_judged: bool, work: &Work) -> Foretold {
+        let is_to_end = match is {
+            Is::Known(state) => work.to_end.contains(&state),
+            Is::Again(new) | Is::New(new) => self.news.is_to_end(new),
+            Is::Crowded => false,
+        };
         // Where a map has just begun no turn has ended the game yet: one that leads to the same board does.
-        if is_judged && work.to_end.contains(&state) {
+        if is_judged && is_to_end {
             return Foretold::Unclear;
         }
-        self.events.push(Event { state: task.state, input, came: Came::To(state) });
+        self.note(task, input, is);
         Foretold::Done
     }
 
@@ -536,34 +549,26 @@ impl Worker {
 
     /// Notes that an input led to the state whose key was packed last, which is to be looked up.
     fn ask(&mut self, task: Task, input: u32, hash: u64) {
-        let fresh = self.fresh_of(hash);
-        let Self { events, asked, .. } = self;
-        asked.push((events.len(), fresh));
+        let Self { events, asked, asked_keys, key, .. } = self;
+        let start = asked_keys.len();
+        asked_keys.extend_from_slice(key);
+        asked.push(Asked { event: events.len(), hash, key: start..asked_keys.len() });
         events.push(Event { state: task.state, input, came: Came::To(NONE) });
-    }
-
-    /// Keeps the key that was packed last.
-    fn fresh_of(&mut self, hash: u64) -> Fresh {
-        let start = self.keys.len();
-        self.keys.extend_from_slice(&self.key);
-        Fresh { hash, start, length: self.key.len() }
     }
 
     /// Looks all states up that are still to be.
     fn look_up(&mut self, work: &Work) {
-        let Self { events, fresh, keys, asked, answers, .. } = self;
-        let hashes_and_keys = asked.iter().map(|(_, of)| (of.hash, &keys[of.start..of.start + of.length]));
-        let known = work.known.find_all(hashes_and_keys, answers);
-        for ((event, of), known) in asked.iter().zip(known) {
-            events[*event].came = match known {
-                Some(state) => Came::To(*state),
-                None => {
-                    fresh.push(*of);
-                    Came::New { fresh: fresh.len() as u32 - 1, end: End::Open }
-                }
-            };
+        let Self { events, news, asked, asked_keys, answers, is_crowded, .. } = self;
+        let hashes_and_keys = asked.iter().map(|asked| (asked.hash, &asked_keys[asked.key.clone()]));
+        let found = work.known.find_or_claim_all(hashes_and_keys, news, answers);
+        for (asked, is) in asked.iter().zip(found) {
+            match is.came(End::Open) {
+                Some(came) => events[asked.event].came = came,
+                None => *is_crowded = true,
+            }
         }
         asked.clear();
+        asked_keys.clear();
     }
 
     /// Plays an input; false where it was not taken.
@@ -582,16 +587,24 @@ impl Worker {
         }
     }
 
-    /// Notes that an input led to a state that was not known, whose key was packed last.
-    fn is_new(&mut self, task: Task, input: u32, hash: u64) {
-        let of = self.fresh_of(hash);
-        let Self { grid, events, base, fresh, kept, .. } = self;
-        fresh.push(of);
-        let end = End::of(grid);
-        if base.whole {
-            kept.push((end == End::Open).then(|| grid.keep()));
+    /// Notes that an input led to the state in which the game stands, whose key was packed last.
+    fn arrives(&mut self, task: Task, input: u32, hash: u64, work: &Work) {
+        let is = work.known.find_or_claim(hash, &self.key, &mut self.news);
+        self.note(task, input, is);
+        if let Is::New(new) = is {
+            if self.base.whole {
+                self.kept.push((End::of(&self.grid) == End::Open).then(|| self.grid.keep()));
+            }
+            self.judge((task, input), new, work.promises);
         }
-        events.push(Event { state: task.state, input, came: Came::New { fresh: fresh.len() as u32 - 1, end } });
+    }
+
+    /// Notes that an input led to a state; where the game stands in it if it is new.
+    fn note(&mut self, task: Task, input: u32, is: Is) {
+        match is.came(End::of(&self.grid)) {
+            Some(came) => self.events.push(Event { state: task.state, input, came }),
+            None => self.is_crowded = true,
+        }
     }
 
     /// Whether any turn would end the game where it stands: only what is told beforehand has to know.
@@ -600,10 +613,13 @@ impl Worker {
     }
 
     /// Notes what is to be known of a new state in which the game stands: which promises it breaks, and whether it is to end.
-    fn judge(&mut self, task: Task, input: u32, promises: &[usize]) {
+    fn judge(&mut self, (task, input): (Task, u32), new: u32, promises: &[usize]) {
         let broken = promises.iter().filter(|promise| self.grid.breaks(**promise));
         let broken = broken.map(|promise| Came::BrokenThere(*promise as u32));
         let is_to_end = self.is_to_end();
+        if is_to_end {
+            self.news.set_to_end(new);
+        }
         let all = broken.chain(is_to_end.then_some(Came::ToEnd));
         self.events.extend(all.map(|came| Event { state: task.state, input, came }));
     }

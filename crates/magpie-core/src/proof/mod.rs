@@ -18,6 +18,7 @@
 mod expand;
 mod host;
 mod inputs;
+mod known;
 mod passes;
 mod report;
 mod search;

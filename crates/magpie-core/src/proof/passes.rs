@@ -6,6 +6,32 @@ use super::search::{Found, NONE, do_all};
 use crate::rulebook::KindId;
 use std::ops::Range;
 
+/// Most shortest tapes that are counted.
+const MOST_WAYS: u64 = i64::MAX as u64;
+
+/// How many shortest tapes win, where the first states that do lie in the last depth and all before it have been done; nothing
+/// where somebody stopped it.
+pub(super) fn ways(found: &Found, host: &dyn Host) -> Option<u64> {
+    let ends = found.levels.iter().skip(1).copied();
+    let (mut ways, mut level) = (vec![1_u64], 0);
+    let (mut targets, mut degrees) = (found.targets.iter(), found.degrees.iter());
+    for (end, beyond) in ends.clone().zip(ends.skip(1).chain([found.states()])) {
+        if host.halted() == Some(Halt::Stopped) {
+            return None;
+        }
+        let mut next = vec![0_u64; (beyond - end) as usize];
+        for (from, degree) in ways.iter().zip(degrees.by_ref()) {
+            for to in targets.by_ref().take(degree as usize).filter(|to| *to >= end) {
+                let to = &mut next[(to - end) as usize];
+                *to = to.saturating_add(*from).min(MOST_WAYS);
+            }
+        }
+        (ways, level) = (next, end);
+    }
+    let won = ways.iter().zip(level..).filter(|(_, state)| found.ends.get(*state as usize) == End::Won);
+    Some(won.fold(0, |sum: u64, (ways, _)| sum.saturating_add(*ways).min(MOST_WAYS)))
+}
+
 /// The distance of every state to a win, [`NONE`] where there is no way; nothing where somebody stopped it.
 pub(super) fn distances(found: &Found, host: &dyn Host) -> Option<Vec<u32>> {
     let states = found.known.len();

@@ -4,7 +4,9 @@
 use super::expand::{Came, End, Event, Stood, Uses, Wholes, Work, Worker, places, tasks};
 use super::host::{Halt, Host, Job, Progress};
 use super::inputs::Inputs;
-use super::store::{Known, Long};
+use super::known::{Known, MOST_HANDS, News};
+use super::passes::ways;
+use super::store::Long;
 use crate::grid::Grid;
 use crate::rulebook::Reads;
 use hashbrown::HashSet;
@@ -14,9 +16,6 @@ use std::time::Duration;
 
 /// No state.
 pub(super) const NONE: u32 = u32::MAX;
-
-/// Most shortest tapes that are counted.
-const MOST_WAYS: u64 = i64::MAX as u64;
 
 /// Inputs that one pair of hands tries before what it found is put together with the rest, at least and at most.
 const BATCH: (usize, usize) = if cfg!(test) { (50, 50) } else { (1 << 6, 1 << 13) };
@@ -127,8 +126,8 @@ impl Found {
     }
 
     /// Adds a state of the last batch.
-    fn add(&mut self, new: usize, key: &[u8], (parent, by): (u32, u32), end: End) -> u32 {
-        let number = self.known.add(new, key);
+    fn add(&mut self, hands: &mut [News], new: (usize, u32), (parent, by): (u32, u32), end: End) -> u32 {
+        let number = self.known.add(hands, new);
         self.parents.push(parent);
         self.by.push(by);
         self.ends.push(end);
@@ -166,21 +165,19 @@ pub(super) struct Search<'a> {
     degree: u32,
     /// So many states have been looked at for who stands where, and so many bytes of keys there were then.
     looked: (u32, usize),
-    /// Ways to these states, and to those a step deeper.
-    ways: [Vec<u64>; 2],
 }
 
 impl<'a> Search<'a> {
     /// Begins in the state of a game; `uses` are the rules that entering its map used.
     pub fn new(start: &Grid, inputs: &'a Inputs, ask: Ask, limits: Limits, host: &'a dyn Host, uses: Uses) -> Self {
         let reads: Reads = start.book().reads();
-        let hands = host.hands().max(1);
+        let hands = host.hands().clamp(1, MOST_HANDS);
         let learned = limits.bytes / LEARNED / hands;
-        let mut first = Worker::new(start, inputs, &reads, learned);
+        let mut first = Worker::new(0, start, inputs, &reads, learned);
         let key = first.key().to_vec();
         let promises = start.book().invariants.len();
         let mut found = Found {
-            known: Known::new(),
+            known: Known::new(hands),
             parents: Long::default(),
             by: Long::default(),
             degrees: Long::default(),
@@ -198,9 +195,12 @@ impl<'a> Search<'a> {
             moved: first.moved.clone(),
             stood: first.stood.clone(),
         };
-        let hash = found.known.hash(&key);
-        found.known.expect(1, &[hash].into_iter(), |_| &key, (1, |jobs| do_all(host, jobs)));
-        found.add(0, &key, (NONE, NONE), End::of(&first.grid));
+        let mut news = [News::default()];
+        found.known.make_room(1);
+        found.known.find_or_claim(found.known.hash(&key), &key, &mut news[0]);
+        found.known.take(&mut news);
+        found.add(&mut news, (0, 0), (NONE, NONE), End::of(&first.grid));
+        found.known.end_batch(&mut news);
         found.ways = found.won.map(|_| 1);
         let mut wholes = Wholes::default();
         if first.base.whole {
@@ -208,7 +208,7 @@ impl<'a> Search<'a> {
         }
         let to_end = first.is_to_end().then_some(0).into_iter().collect();
         let mut workers = vec![first];
-        workers.extend((1..hands).map(|_| Worker::new(start, inputs, &reads, learned)));
+        workers.extend((1..hands).map(|number| Worker::new(number, start, inputs, &reads, learned)));
         Self {
             inputs,
             ask,
@@ -223,7 +223,6 @@ impl<'a> Search<'a> {
             level: (0, 1),
             degree: 0,
             looked: (1, 0),
-            ways: [vec![1], Vec::new()],
         }
     }
 
@@ -272,9 +271,8 @@ impl<'a> Search<'a> {
     }
 
     fn bytes(&self) -> usize {
-        let ways = (self.ways[0].capacity() + self.ways[1].capacity()) * size_of::<u64>();
         let hands: usize = self.workers.iter().map(Worker::bytes).sum();
-        self.found.bytes() + self.wholes.bytes + self.to_end.allocation_size() + ways + hands
+        self.found.bytes() + self.wholes.bytes + self.to_end.allocation_size() + hands
     }
 
     /// Whether what was asked is answered.
@@ -289,35 +287,13 @@ impl<'a> Search<'a> {
 
     /// Tries the inputs of some states, and puts together what came of them.
     fn batch(&mut self) -> Option<Limit> {
-        let pieces = self.pieces();
-        let promises: Vec<usize> =
-            self.found.broken.iter().enumerate().filter(|(_, at)| at.is_none()).map(|(promise, _)| promise).collect();
-        let hands = self.workers.len().min(pieces.len());
         let host = self.host;
         let begun = host.elapsed();
-        let work = Work {
-            pieces: &pieces,
-            next: AtomicUsize::new(0),
-            inputs: self.inputs,
-            known: &self.found.known,
-            parents: &self.found.parents,
-            ends: &self.found.ends,
-            wholes: &self.wholes,
-            promises: &promises,
-            to_end: &self.to_end,
-            host,
-        };
-        let work = &work;
-        let jobs = self.workers[..hands].iter_mut().map(|worker| -> Job { Box::new(|| worker.expand(work)) });
-        do_all(host, jobs.collect());
-        if self.workers[..hands].iter().any(|worker| worker.is_cut) {
-            return Some(match self.host.halted() {
-                Some(Halt::Stopped) => Limit::Stopped,
-                Some(Halt::Seconds) | None => Limit::Seconds,
-            });
+        let pieces = self.pieces();
+        if let Some(limit) = self.expand(&pieces) {
+            return Some(limit);
         }
-        let firsts = self.expect(hands);
-        let ended = self.merge_all(&pieces, &firsts);
+        let ended = self.merge_all(&pieces);
         if self.found.known.key_bytes() - self.looked.1 > UNLOOKED {
             self.look_who_stands();
         }
@@ -332,19 +308,65 @@ impl<'a> Search<'a> {
         (is_full || self.bytes() > self.limits.bytes).then_some(Limit::Memory)
     }
 
+    /// Lets as many hands as there are pieces try the inputs of all of these; once more where there was too little room.
+    fn expand(&mut self, pieces: &[Range<u64>]) -> Option<Limit> {
+        let promises: Vec<usize> =
+            self.found.broken.iter().enumerate().filter(|(_, at)| at.is_none()).map(|(promise, _)| promise).collect();
+        let hands = pieces.len().min(self.workers.len());
+        let (at_work, idle) = self.workers.split_at_mut(hands);
+        let (first, end) = (pieces.first().map_or(0, |piece| piece.start), pieces.last().map_or(0, |piece| piece.end));
+        let mut room = (end - first) as usize;
+        loop {
+            self.found.known.make_room(room);
+            let work = Work {
+                pieces,
+                next: AtomicUsize::new(0),
+                inputs: self.inputs,
+                known: &self.found.known,
+                parents: &self.found.parents,
+                ends: &self.found.ends,
+                wholes: &self.wholes,
+                promises: &promises,
+                to_end: &self.to_end,
+                host: self.host,
+            };
+            let work = &work;
+            idle.iter_mut().for_each(|worker| worker.begin(work.known));
+            let jobs = at_work.iter_mut().map(|worker| -> Job { Box::new(|| worker.expand(work)) });
+            do_all(self.host, jobs.collect());
+            if at_work.iter().any(|worker| worker.is_cut) {
+                return Some(match self.host.halted() {
+                    Some(Halt::Stopped) => Limit::Stopped,
+                    Some(Halt::Seconds) | None => Limit::Seconds,
+                });
+            }
+            if !at_work.iter().any(|worker| worker.is_crowded) {
+                return None;
+            }
+            at_work.iter_mut().for_each(|worker| self.found.known.give_back(&mut worker.news));
+            room *= 2;
+        }
+    }
+
     /// Puts what came of all pieces of a batch together, in their order.
-    fn merge_all(&mut self, pieces: &[Range<u64>], firsts: &[usize]) -> Option<Limit> {
-        let hands = firsts.len();
+    fn merge_all(&mut self, pieces: &[Range<u64>]) -> Option<Limit> {
         let mut who = vec![0; pieces.len()];
-        for (number, worker) in self.workers[..hands].iter().enumerate() {
+        for (number, worker) in self.workers.iter().enumerate() {
             worker.done.iter().for_each(|piece| who[*piece] = number);
         }
-        let events: Vec<_> =
-            self.workers[..hands].iter_mut().map(|worker| std::mem::take(&mut worker.events)).collect();
+        let (events, mut news): (Vec<_>, Vec<_>) = self
+            .workers
+            .iter_mut()
+            .map(|worker| (std::mem::take(&mut worker.events), std::mem::take(&mut worker.news)))
+            .unzip();
+        self.found.known.take(&mut news);
         let mut rest: Vec<&[Event]> = events.iter().map(Vec::as_slice).collect();
         let ended =
-            pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, (*who, firsts[*who]), &mut rest[*who]));
-        self.workers.iter_mut().zip(events).for_each(|(worker, events)| worker.events = events);
+            pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, (*who, &mut news), &mut rest[*who]));
+        self.found.known.end_batch(&mut news);
+        for (worker, (events, news)) in self.workers.iter_mut().zip(events.into_iter().zip(news)) {
+            (worker.events, worker.news) = (events, news);
+        }
         ended
     }
 
@@ -369,22 +391,6 @@ impl<'a> Search<'a> {
         } else if took > QUICK.1 {
             self.batch = (self.batch / 2).max(BATCH.0);
         }
-    }
-
-    /// Lets what is known take all new states, of one worker behind the other; gives where those of each begin.
-    fn expect(&mut self, hands: usize) -> Vec<usize> {
-        let workers = &self.workers[..hands];
-        let counts = workers.iter().map(|worker| worker.fresh.len());
-        let firsts: Vec<usize> = counts.scan(0, |sum, count| Some(std::mem::replace(sum, *sum + count))).collect();
-        let all = workers.iter().map(|worker| worker.fresh.len()).sum();
-        let key = |new: u32| {
-            let worker = firsts.partition_point(|first| *first <= new as usize) - 1;
-            workers[worker].fresh_key(workers[worker].fresh[new as usize - firsts[worker]])
-        };
-        let hashes = workers.iter().flat_map(|worker| &worker.fresh).map(|fresh| fresh.hash);
-        let host = self.host;
-        self.found.known.expect(all, &hashes, key, (hands, |jobs| do_all(host, jobs)));
-        firsts
     }
 
     /// States of which all inputs have been tried.
@@ -415,7 +421,12 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of a piece together with what is known, input after input.
-    fn merge(&mut self, piece: &Range<u64>, worker: (usize, usize), rest: &mut &[Event]) -> Option<Limit> {
+    fn merge(
+        &mut self,
+        piece: &Range<u64>,
+        (worker, news): (usize, &mut [News]),
+        rest: &mut &[Event],
+    ) -> Option<Limit> {
         let all = self.inputs.len() as u32;
         for task in tasks(piece, self.inputs) {
             if task.state == self.level.1 {
@@ -427,12 +438,13 @@ impl<'a> Search<'a> {
             {
                 *rest = others;
                 let input = event.input;
-                if let Some(limit) = self.happened(*event, worker) {
+                if let Some(limit) = self.happened(*event, worker, news) {
                     return Some(limit);
                 }
                 let is_done = others.first().is_none_or(|next| (next.state, next.input) != (event.state, input));
                 if let Some(answered) = self.answered().filter(|_| is_done) {
                     if input + 1 == all && task.state + 1 == self.level.1 {
+                        self.found.degrees.push(self.degree);
                         self.level_done();
                     }
                     return Some(answered);
@@ -452,8 +464,9 @@ impl<'a> Search<'a> {
         None
     }
 
-    /// Notes one thing that came of an input, tried by a worker whose new states begin somewhere in the list of all.
-    fn happened(&mut self, Event { state, input, came }: Event, (worker, first): (usize, usize)) -> Option<Limit> {
+    /// Notes one thing that came of an input, tried by a worker.
+    fn happened(&mut self, event: Event, worker: usize, news: &mut [News]) -> Option<Limit> {
+        let Event { state, input, came } = event;
         let to = match came {
             // The state is the one that was added last, or it was known by then and has been looked at.
             Came::Broken(promise) | Came::BrokenThere(promise) => {
@@ -470,59 +483,34 @@ impl<'a> Search<'a> {
                 return None;
             }
             Came::To(to) => to,
-            Came::New { fresh, end } => {
-                let (fresh, new) = (fresh as usize, first + fresh as usize);
-                let mut number = self.found.known.number(new);
-                if number == NONE {
-                    if self.found.states() >= self.limits.states {
-                        return Some(Limit::States);
-                    }
-                    let worker = &mut self.workers[worker];
-                    number = self.found.add(new, worker.fresh_key(worker.fresh[fresh]), (state, input), end);
+            Came::New { new, end } => match self.found.known.number(news, (worker, new)) {
+                Some(number) => number,
+                None if self.found.states() >= self.limits.states => return Some(Limit::States),
+                None => {
+                    let number = self.found.add(news, (worker, new), (state, input), end);
                     if number == self.level.1 {
                         self.found.levels.push(number);
                     }
+                    let worker = &mut self.workers[worker];
                     if worker.base.whole {
-                        self.wholes.push(worker.kept[fresh].take());
+                        self.wholes.push(worker.kept[new as usize].take());
                     }
+                    number
                 }
-                number
-            }
+            },
         };
         self.degree += 1;
         self.found.targets.push(to);
-        if self.found.ways.is_none() && to >= self.level.1 {
-            self.count_ways(state, to);
-        }
         None
-    }
-
-    /// Adds the ways to a state to those to one of a step deeper.
-    fn count_ways(&mut self, state: u32, to: u32) {
-        let at = (to - self.level.1) as usize;
-        let ways = self.ways[0][(state - self.level.0) as usize];
-        match self.ways[1].get_mut(at) {
-            Some(known) => *known = known.saturating_add(ways).min(MOST_WAYS),
-            None => self.ways[1].push(ways),
-        }
     }
 
     /// All states of a depth have been done.
     fn level_done(&mut self) {
         let (_, end) = self.level;
         self.level = (end, self.found.states());
-        if self.found.ways.is_some() {
-            return;
+        if self.found.ways.is_none() && self.found.won.is_some_and(|won| won >= end) {
+            self.found.ways = ways(&self.found, self.host);
         }
-        if self.found.won.is_some() {
-            let won = (end..self.level.1).filter(|state| self.found.ends.get(*state as usize) == End::Won);
-            let ways = won.map(|state| self.ways[1][(state - end) as usize]);
-            self.found.ways = Some(ways.fold(0, |sum: u64, ways| sum.saturating_add(ways).min(MOST_WAYS)));
-            self.ways = Default::default();
-            return;
-        }
-        self.ways.swap(0, 1);
-        self.ways[1].clear();
     }
 }
 
