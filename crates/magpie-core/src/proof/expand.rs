@@ -1,5 +1,6 @@
 //! One pair of hands: tries every input in states that are known, and brings what came of it.
 
+use super::brought::{Brought, Came};
 use super::host::Host;
 use super::inputs::{Inputs, Tried};
 use super::known::{Answers, Is, Known, News};
@@ -22,8 +23,6 @@ pub(super) struct Task {
     pub state: u32,
     pub first: u32,
     pub end: u32,
-    /// All of the state have been tried with these.
-    pub is_last: bool,
 }
 
 /// How many places a state takes where all inputs of all states are told by one number: one for each input, and one for being
@@ -37,7 +36,7 @@ pub(super) fn tasks(piece: &Range<u64>, inputs: &Inputs) -> impl Iterator<Item =
     let (start, end, each) = (piece.start, piece.end, places(inputs));
     (start / each..end.div_ceil(each)).map(move |state| {
         let [first, end] = [start, end].map(|place| place.saturating_sub(state * each).min(each));
-        Task { state: state as u32, first: first as u32, end: end.min(each - 1) as u32, is_last: end == each }
+        Task { state: state as u32, first: first as u32, end: end.min(each - 1) as u32 }
     })
 }
 
@@ -114,48 +113,13 @@ impl End {
     }
 }
 
-/// What an input came to.
-#[derive(Clone, Copy)]
-pub(super) enum Came {
-    /// A promise was broken within the input.
-    Broken(u32),
-    /// A turn of it never settled.
-    NeverSettled,
-    /// Another state that was known already; [`NONE`] where that has still to be looked up.
-    To(u32),
-    /// A state that was not known when the batch began, by its place in the list of what the hand has found new, and how it
-    /// has ended where the hand has come to it for the first time.
-    New { new: u32, end: End },
-    /// In that state any turn would end the game.
-    ToEnd,
-    /// In that state a promise is broken.
-    BrokenThere(u32),
-}
-
-/// A state that is to be looked up: the place of its event, its hash, and where its key lies.
+/// A state that is to be looked up: the place of the edge to it, of which state and input it is, its hash, and where its key
+/// lies.
 struct Asked {
-    event: usize,
+    edge: usize,
+    of: (u32, u32),
     hash: u64,
     key: Range<usize>,
-}
-
-impl Is {
-    /// What an input came to that led to it, ended so if it is new.
-    const fn came(self, end: End) -> Option<Came> {
-        match self {
-            Self::Known(state) => Some(Came::To(state)),
-            Self::Again(new) | Self::New(new) => Some(Came::New { new, end }),
-            Self::Crowded => None,
-        }
-    }
-}
-
-/// Something that came of an input in a state.
-#[derive(Clone, Copy)]
-pub(super) struct Event {
-    pub state: u32,
-    pub input: u32,
-    pub came: Came,
 }
 
 /// Which rules have been used, and whether some turn never settled.
@@ -306,9 +270,7 @@ pub(super) struct Worker {
     pub moved: Vec<bool>,
     /// Where those who are controlled stand in the states that it has looked at.
     pub stood: Stood,
-    /// The pieces of work that it has done, by number.
-    pub done: Vec<usize>,
-    pub events: Vec<Event>,
+    pub brought: Brought,
     pub news: News,
     /// These, where states are kept whole.
     pub kept: Vec<Option<Kept>>,
@@ -348,8 +310,7 @@ impl Worker {
             uses,
             moved,
             stood,
-            done: Vec::new(),
-            events: Vec::new(),
+            brought: Brought::default(),
             news: News::default(),
             kept: Vec::new(),
             asked: Vec::new(),
@@ -363,7 +324,7 @@ impl Worker {
     /// Bytes that the last tasks have left here, and of what was learned.
     pub fn bytes(&self) -> usize {
         let learned: usize = self.foresights.iter().flatten().map(Foresight::bytes).sum();
-        learned + self.news.bytes() + self.events.capacity() * size_of::<Event>()
+        learned + self.news.bytes() + self.brought.bytes()
     }
 
     /// The state that the game is in, as a key.
@@ -380,8 +341,7 @@ impl Worker {
 
     /// Begins a batch, in which it may have nothing to do.
     pub fn begin(&mut self, known: &Known) {
-        self.done.clear();
-        self.events.clear();
+        self.brought.clear();
         self.kept.clear();
         self.asked.clear();
         self.asked_keys.clear();
@@ -394,11 +354,7 @@ impl Worker {
         self.begin(work.known);
         loop {
             let number = work.next.fetch_add(1, Ordering::Relaxed);
-            let Some(piece) = work.pieces.get(number) else {
-                self.look_up(work);
-                return;
-            };
-            self.done.push(number);
+            let Some(piece) = work.pieces.get(number) else { return };
             for task in tasks(piece, work.inputs) {
                 if work.ends.get(task.state as usize) == End::Open {
                     self.try_all(task, work);
@@ -406,7 +362,10 @@ impl Worker {
                 if self.is_cut || self.is_crowded {
                     return;
                 }
+                self.brought.task_done();
             }
+            self.look_up(work);
+            self.brought.piece_done(number);
         }
     }
 
@@ -445,15 +404,16 @@ impl Worker {
             Foretold::Played => true,
             Foretold::Unclear => {
                 self.go_there(own);
+                self.look_up(work);
                 self.play(task, input, work)
             }
         };
         if !is_played {
             return;
         }
-        let Self { grid, uses, events, moved, base, scratch, key, .. } = self;
+        let Self { grid, uses, brought, moved, base, scratch, key, .. } = self;
         if uses.never_settled {
-            events.push(Event { state: task.state, input, came: Came::NeverSettled });
+            brought.event((task.state, input), Came::NeverSettled);
         }
         grid.moved_kinds(|KindId(kind)| moved[usize::from(kind)] = true);
         let is_as_before = grid.is_as_before(base);
@@ -496,6 +456,7 @@ impl Worker {
         if let Some(is) = work.known.find_with(hash, key, &self.news) {
             return self.leads_to(is, (task, input), is_judged, work);
         }
+        self.look_up(work);
         self.go_there(own);
         let Self { grid, foresights, uses, .. } = self;
         let foresight = foresights[input as usize].as_ref();
@@ -517,6 +478,10 @@ impl Worker {
         // Where a map has just begun no turn has ended the game yet: one that leads to the same board does.
         if is_judged && is_to_end {
             return Foretold::Unclear;
+        }
+        if !matches!(is, Is::Known(_)) {
+            // What was asked before is noted before.
+            self.look_up(work);
         }
         self.note(task, input, is);
         Foretold::Done
@@ -549,23 +514,21 @@ impl Worker {
 
     /// Notes that an input led to the state whose key was packed last, which is to be looked up.
     fn ask(&mut self, task: Task, input: u32, hash: u64) {
-        let Self { events, asked, asked_keys, key, .. } = self;
+        let Self { brought, asked, asked_keys, key, .. } = self;
         let start = asked_keys.len();
         asked_keys.extend_from_slice(key);
-        asked.push(Asked { event: events.len(), hash, key: start..asked_keys.len() });
-        events.push(Event { state: task.state, input, came: Came::To(NONE) });
+        let key = start..asked_keys.len();
+        asked.push(Asked { edge: brought.asks(), of: (task.state, input), hash, key });
     }
 
     /// Looks all states up that are still to be.
     fn look_up(&mut self, work: &Work) {
-        let Self { events, news, asked, asked_keys, answers, is_crowded, .. } = self;
+        let Self { brought, news, asked, asked_keys, answers, is_crowded, .. } = self;
         let hashes_and_keys = asked.iter().map(|asked| (asked.hash, &asked_keys[asked.key.clone()]));
         let found = work.known.find_or_claim_all(hashes_and_keys, news, answers);
         for (asked, is) in asked.iter().zip(found) {
-            match is.came(End::Open) {
-                Some(came) => events[asked.event].came = came,
-                None => *is_crowded = true,
-            }
+            brought.found(asked.of, asked.edge, *is);
+            *is_crowded |= *is == Is::Crowded;
         }
         asked.clear();
         asked_keys.clear();
@@ -573,11 +536,11 @@ impl Worker {
 
     /// Plays an input; false where it was not taken.
     fn play(&mut self, task: Task, input: u32, work: &Work) -> bool {
-        let Self { grid, uses, events, .. } = self;
+        let Self { grid, uses, brought, .. } = self;
         match &work.inputs.tried[input as usize] {
             Tried::Input(input) => grid.input(input, uses) == Taken::Yes,
             Tried::Wait => {
-                let mut add = |came| events.push(Event { state: task.state, input, came });
+                let mut add = |came| brought.event((task.state, input), came);
                 let each = |grid: &Grid| {
                     let broken = work.promises.iter().filter(|promise| grid.breaks(**promise));
                     broken.for_each(|promise| add(Came::Broken(*promise as u32)));
@@ -601,9 +564,11 @@ impl Worker {
 
     /// Notes that an input led to a state; where the game stands in it if it is new.
     fn note(&mut self, task: Task, input: u32, is: Is) {
-        match is.came(End::of(&self.grid)) {
-            Some(came) => self.events.push(Event { state: task.state, input, came }),
-            None => self.is_crowded = true,
+        let of = (task.state, input);
+        match is {
+            Is::Known(state) => self.brought.edge(state),
+            Is::Again(new) | Is::New(new) => self.brought.leads_to_new(of, new, End::of(&self.grid)),
+            Is::Crowded => self.is_crowded = true,
         }
     }
 
@@ -621,6 +586,6 @@ impl Worker {
             self.news.set_to_end(new);
         }
         let all = broken.chain(is_to_end.then_some(Came::ToEnd));
-        self.events.extend(all.map(|came| Event { state: task.state, input, came }));
+        all.for_each(|came| self.brought.event((task.state, input), came));
     }
 }

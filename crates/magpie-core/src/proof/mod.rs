@@ -15,6 +15,7 @@
 //! assert_eq!((win, proof.report().win.ways), (vec!["right".to_string(), "right".into()], Some(1)));
 //! ```
 
+mod brought;
 mod expand;
 mod host;
 mod inputs;

@@ -1,7 +1,8 @@
 //! The way forward: every state that can be reached, level by level, in an order that does not depend on how many hands
 //! there are.
 
-use super::expand::{Came, End, Event, Stood, Uses, Wholes, Work, Worker, places, tasks};
+use super::brought::{Came, Event, Part};
+use super::expand::{End, Stood, Uses, Wholes, Work, Worker, places};
 use super::host::{Halt, Host, Job, Progress};
 use super::inputs::Inputs;
 use super::known::{Known, MOST_HANDS, News};
@@ -350,22 +351,22 @@ impl<'a> Search<'a> {
 
     /// Puts what came of all pieces of a batch together, in their order.
     fn merge_all(&mut self, pieces: &[Range<u64>]) -> Option<Limit> {
-        let mut who = vec![0; pieces.len()];
-        for (number, worker) in self.workers.iter().enumerate() {
-            worker.done.iter().for_each(|piece| who[*piece] = number);
-        }
-        let (events, mut news): (Vec<_>, Vec<_>) = self
+        let (mut brought, mut news): (Vec<_>, Vec<_>) = self
             .workers
             .iter_mut()
-            .map(|worker| (std::mem::take(&mut worker.events), std::mem::take(&mut worker.news)))
+            .map(|worker| (std::mem::take(&mut worker.brought), std::mem::take(&mut worker.news)))
             .unzip();
         self.found.known.take(&mut news);
-        let mut rest: Vec<&[Event]> = events.iter().map(Vec::as_slice).collect();
+        let of_each = brought.iter_mut().enumerate();
+        let parts =
+            of_each.flat_map(|(worker, brought)| brought.parts().map(move |(piece, part)| (piece, worker, part)));
+        let mut parts: Vec<_> = parts.collect();
+        parts.sort_unstable_by_key(|(piece, ..)| *piece);
         let ended =
-            pieces.iter().zip(&who).find_map(|(piece, who)| self.merge(piece, (*who, &mut news), &mut rest[*who]));
+            parts.iter_mut().find_map(|(piece, worker, part)| self.merge(&pieces[*piece], part, (*worker, &mut news)));
         self.found.known.end_batch(&mut news);
-        for (worker, (events, news)) in self.workers.iter_mut().zip(events.into_iter().zip(news)) {
-            (worker.events, worker.news) = (events, news);
+        for (worker, (brought, news)) in self.workers.iter_mut().zip(brought.into_iter().zip(news)) {
+            (worker.brought, worker.news) = (brought, news);
         }
         ended
     }
@@ -420,87 +421,96 @@ impl<'a> Search<'a> {
         (self.next..end).step_by(size as usize).map(|first| first..end.min(first + size)).collect()
     }
 
-    /// Puts what came of a piece together with what is known, input after input.
-    fn merge(
-        &mut self,
-        piece: &Range<u64>,
-        (worker, news): (usize, &mut [News]),
-        rest: &mut &[Event],
-    ) -> Option<Limit> {
-        let all = self.inputs.len() as u32;
-        for task in tasks(piece, self.inputs) {
-            if task.state == self.level.1 {
+    /// Puts what came of a piece, tried by a worker, together with what is known, event after event.
+    fn merge(&mut self, piece: &Range<u64>, part: &mut Part, (worker, news): (usize, &mut [News])) -> Option<Limit> {
+        let each = places(self.inputs);
+        let [first, done, end] =
+            [piece.start / each, piece.end / each, piece.end.div_ceil(each)].map(|state| state as u32);
+        let mut tasks = Tasks { first, done, edges: &mut *part.edges, degrees: part.degrees, before: 0 };
+        let mut events = part.events.iter().peekable();
+        while let Some(event) = events.next() {
+            let Event { state, input, edge, came } = *event;
+            if state >= self.level.1 {
+                self.add_tasks(&mut tasks, self.level.1);
                 self.level_done();
             }
-            while let Some((event, others)) = rest.split_first()
-                && event.state == task.state
-                && event.input < task.end
-            {
-                *rest = others;
-                let input = event.input;
-                if let Some(limit) = self.happened(*event, worker, news) {
-                    return Some(limit);
+            let limit = self.happened(event, tasks.edge(edge), worker, news);
+            let is_last = events.peek().is_none_or(|next| (next.state, next.input) != (state, input));
+            if let Some(limit) = limit.or_else(|| self.answered().filter(|_| is_last)) {
+                self.add_tasks(&mut tasks, state);
+                let count = edge - tasks.before + u32::from(came.is_there() && limit != Limit::States);
+                self.found.targets.extend(&tasks.edges[..count as usize]);
+                let is_done = u64::from(input) + 2 == each && state + 1 == self.level.1;
+                if limit == Limit::Answered && is_done {
+                    self.found.degrees.push(self.degree + count);
+                    self.level_done();
                 }
-                let is_done = others.first().is_none_or(|next| (next.state, next.input) != (event.state, input));
-                if let Some(answered) = self.answered().filter(|_| is_done) {
-                    if input + 1 == all && task.state + 1 == self.level.1 {
-                        self.found.degrees.push(self.degree);
-                        self.level_done();
-                    }
-                    return Some(answered);
-                }
-            }
-            if task.is_last {
-                if self.degree == 0
-                    && self.found.stuck.is_none()
-                    && self.found.ends.get(task.state as usize) == End::Open
-                {
-                    self.found.stuck = Some(task.state);
-                }
-                self.found.degrees.push(std::mem::take(&mut self.degree));
+                return Some(limit);
             }
         }
+        if end > self.level.1 {
+            self.add_tasks(&mut tasks, self.level.1);
+            self.level_done();
+        }
+        self.add_tasks(&mut tasks, end);
         self.next = piece.end;
         None
     }
 
-    /// Notes one thing that came of an input, tried by a worker.
-    fn happened(&mut self, event: Event, worker: usize, news: &mut [News]) -> Option<Limit> {
-        let Event { state, input, came } = event;
-        let to = match came {
+    /// Adds the edges of all tasks of a piece before a state.
+    fn add_tasks(&mut self, tasks: &mut Tasks, state: u32) {
+        let (degrees, others) = tasks.degrees.split_at((state - tasks.first) as usize);
+        for (degree, state) in degrees.iter().zip(tasks.first..) {
+            self.degree += degree;
+            tasks.before += degree;
+            if state >= tasks.done {
+                break;
+            }
+            if self.degree == 0 && self.found.stuck.is_none() && self.found.ends.get(state as usize) == End::Open {
+                self.found.stuck = Some(state);
+            }
+            self.found.degrees.push(std::mem::take(&mut self.degree));
+        }
+        let count: u32 = degrees.iter().sum();
+        let edges = std::mem::take(&mut tasks.edges);
+        let (edges, rest) = edges.split_at_mut(count as usize);
+        self.found.targets.extend(edges);
+        (tasks.edges, tasks.degrees, tasks.first) = (rest, others, state);
+    }
+
+    /// Notes one thing that came of an input, tried by a worker, which led along an edge.
+    fn happened(&mut self, event: &Event, edge: Option<&mut u32>, worker: usize, news: &mut [News]) -> Option<Limit> {
+        let Event { state, input, came, .. } = *event;
+        match came {
             // The state is the one that was added last, or it was known by then and has been looked at.
             Came::Broken(promise) | Came::BrokenThere(promise) => {
                 self.found.broken[promise as usize].get_or_insert((state, Some(input)));
-                return None;
             }
             Came::NeverSettled => {
                 self.found.never_settles.get_or_insert((state, Some(input)));
-                return None;
             }
-            Came::ToEnd => {
-                // Of the state that it has led to just now.
-                self.to_end.extend(self.found.targets.last());
-                return None;
-            }
-            Came::To(to) => to,
-            Came::New { new, end } => match self.found.known.number(news, (worker, new)) {
-                Some(number) => number,
-                None if self.found.states() >= self.limits.states => return Some(Limit::States),
-                None => {
-                    let number = self.found.add(news, (worker, new), (state, input), end);
-                    if number == self.level.1 {
-                        self.found.levels.push(number);
+            Came::ToEnd => self.to_end.extend(edge.as_deref()),
+            Came::New { new, end } => {
+                let number = match self.found.known.number(news, (worker, new)) {
+                    Some(number) => number,
+                    None if self.found.states() >= self.limits.states => return Some(Limit::States),
+                    None => {
+                        let number = self.found.add(news, (worker, new), (state, input), end);
+                        if number == self.level.1 {
+                            self.found.levels.push(number);
+                        }
+                        let worker = &mut self.workers[worker];
+                        if worker.base.whole {
+                            self.wholes.push(worker.kept[new as usize].take());
+                        }
+                        number
                     }
-                    let worker = &mut self.workers[worker];
-                    if worker.base.whole {
-                        self.wholes.push(worker.kept[new as usize].take());
-                    }
-                    number
+                };
+                if let Some(edge) = edge {
+                    *edge = number;
                 }
-            },
-        };
-        self.degree += 1;
-        self.found.targets.push(to);
+            }
+        }
         None
     }
 
@@ -511,6 +521,24 @@ impl<'a> Search<'a> {
         if self.found.ways.is_none() && self.found.won.is_some_and(|won| won >= end) {
             self.found.ways = ways(&self.found, self.host);
         }
+    }
+}
+
+/// What came of the tasks of a piece from a state on.
+struct Tasks<'a> {
+    first: u32,
+    /// The first state of which this piece does not try the last input.
+    done: u32,
+    edges: &'a mut [u32],
+    degrees: &'a [u32],
+    /// So many edges of the piece lie before these.
+    before: u32,
+}
+
+impl Tasks<'_> {
+    /// An edge by its place among those of the piece.
+    fn edge(&mut self, edge: u32) -> Option<&mut u32> {
+        self.edges.get_mut((edge - self.before) as usize)
     }
 }
 

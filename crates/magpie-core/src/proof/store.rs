@@ -24,7 +24,20 @@ impl<T: Copy> Long<T> {
         }
     }
 
-    /// The same where the last part is full.
+    /// Pushes several, as many at once as a part has room for.
+    pub fn extend(&mut self, mut values: &[T]) {
+        while let Some((first, others)) = values.split_first() {
+            self.push(*first);
+            let room = self.parts.last().map_or(0, |part| part.capacity() - part.len());
+            let (now, later) = others.split_at(room.min(others.len()));
+            if let Some(part) = self.parts.last_mut() {
+                part.extend_from_slice(now);
+            }
+            values = later;
+        }
+    }
+
+    /// Pushes one where the last part is full.
     #[cold]
     fn push_further(&mut self, value: T) {
         match self.parts.last_mut().filter(|part| part.len() < PART) {
@@ -44,10 +57,6 @@ impl<T: Copy> Long<T> {
     #[inline]
     pub fn get(&self, at: usize) -> T {
         self.parts[at / PART][at % PART]
-    }
-
-    pub fn last(&self) -> Option<T> {
-        self.parts.last().and_then(|part| part.last()).copied()
     }
 
     pub fn iter(&self) -> impl Iterator<Item = T> + '_ {
