@@ -139,3 +139,110 @@ impl Brought {
         })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// What an input comes to: nothing, where something known lies, something new, or something that is asked for, which then
+    /// is known or new; before each a promise may be broken, unless it was only asked for.
+    #[derive(Clone, Copy, Debug)]
+    enum Input {
+        Nothing,
+        Known(u32),
+        New(u32),
+        Asked(u32, bool),
+    }
+
+    fn inputs() -> impl Strategy<Value = (bool, Input)> {
+        let input = prop_oneof![
+            Just(Input::Nothing),
+            (0..99_u32).prop_map(Input::Known),
+            (0..99_u32).prop_map(Input::New),
+            (0..99_u32, any::<bool>()).prop_map(|(to, is_new)| Input::Asked(to, is_new)),
+        ];
+        (any::<bool>(), input)
+    }
+
+    proptest! {
+        /// Pieces of tasks of inputs.
+        #[test]
+        fn each_piece_is_given_back_with_what_came_of_it(
+            pieces in prop::collection::vec(prop::collection::vec(prop::collection::vec(inputs(), 0..6), 0..5), 0..5),
+        ) {
+            let mut brought = Brought::default();
+            for (number, tasks) in pieces.iter().enumerate() {
+                let mut asked = Vec::new();
+                for (state, task) in (0..).zip(tasks) {
+                    for (input, (breaks, came)) in (0..).zip(task) {
+                        let mut told = |brought: &mut Brought| {
+                            let found = |((of, edge), is)| brought.found(of, edge, is);
+                            asked.drain(..).for_each(found);
+                        };
+                        let of = (state, input);
+                        match came {
+                            Input::Asked(to, is_new) => {
+                                let edge = brought.asks();
+                                asked.push(((of, edge), if *is_new { Is::New(*to) } else { Is::Known(*to) }));
+                                continue;
+                            }
+                            Input::Nothing | Input::Known(_) | Input::New(_) => told(&mut brought),
+                        }
+                        if *breaks {
+                            brought.event(of, Came::Broken(5));
+                        }
+                        match came {
+                            Input::Known(to) => brought.edge(*to),
+                            Input::New(new) => {
+                                brought.leads_to_new(of, *new, End::Won);
+                                brought.event(of, Came::ToEnd);
+                            }
+                            Input::Nothing | Input::Asked(..) => {}
+                        }
+                    }
+                    brought.task_done();
+                }
+                asked.drain(..).for_each(|((of, edge), is)| brought.found(of, edge, is));
+                brought.piece_done(number + 3);
+            }
+            let mut parts = 0;
+            for ((number, part), (at, tasks)) in brought.parts().zip(pieces.iter().enumerate()) {
+                parts += 1;
+                prop_assert_eq!(number, at + 3);
+                let mut events = part.events.iter();
+                let (mut edge, mut degrees) = (0, Vec::new());
+                for (state, task) in (0..).zip(tasks) {
+                    let before = edge;
+                    for (input, (breaks, came)) in (0..).zip(task) {
+                        let mut next = || events.next().map(|event| {
+                            assert_eq!((event.state, event.input, event.edge), (state, input, edge));
+                            event.came
+                        });
+                        if *breaks && !matches!(came, Input::Asked(..)) {
+                            prop_assert!(matches!(next(), Some(Came::Broken(5))));
+                        }
+                        match came {
+                            Input::Nothing => continue,
+                            Input::Known(to) | Input::Asked(to, false) => prop_assert_eq!(part.edges[edge as usize], *to),
+                            Input::New(to) => {
+                                let is_new = |came| matches!(came, Some(Came::New { new, end: End::Won }) if new == *to);
+                                prop_assert!(is_new(next()));
+                                prop_assert!(matches!(next(), Some(Came::ToEnd)));
+                            }
+                            Input::Asked(to, true) => {
+                                let is_new = |came| matches!(came, Some(Came::New { new, end: End::Open }) if new == *to);
+                                prop_assert!(is_new(next()));
+                            }
+                        }
+                        edge += 1;
+                    }
+                    degrees.push(edge - before);
+                }
+                prop_assert!(events.next().is_none());
+                prop_assert_eq!((part.edges.len(), part.degrees), (edge as usize, degrees.as_slice()));
+            }
+            prop_assert_eq!(parts, pieces.len());
+        }
+    }
+}

@@ -190,6 +190,23 @@ mod tests {
     use proptest::prelude::*;
 
     proptest! {
+        /// Singly and many at once, over the ends of parts.
+        #[test]
+        fn a_list_holds_what_was_added_in_its_order(counts in prop::collection::vec(0_usize..PART * 2, 1..8)) {
+            let (mut list, mut expected) = (Long::default(), Vec::new());
+            for count in counts {
+                let more: Vec<u32> = (expected.len() as u32..).take(count).collect();
+                list.extend(&more);
+                expected.extend(more);
+                list.push(7);
+                expected.push(7);
+                prop_assert_eq!(list.len(), expected.len());
+                prop_assert_eq!(list.get(expected.len() / 2), expected[expected.len() / 2]);
+                prop_assert!(list.bytes() <= expected.len().next_multiple_of(PART) * size_of::<u32>());
+            }
+            prop_assert_eq!(list.iter().collect::<Vec<_>>(), expected);
+        }
+
         /// Enough keys for several chunks, of every length, some longer than a chunk, laid a few at once.
         #[test]
         fn every_key_is_found_where_it_was_put(
