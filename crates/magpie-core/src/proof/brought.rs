@@ -77,11 +77,7 @@ impl Brought {
 
     /// Notes something that came of an input.
     pub fn event(&mut self, (state, input): (u32, u32), came: Came) {
-        let next = self.edges.len() - self.piece;
-        let edge = match came {
-            Came::Broken(_) | Came::NeverSettled => next,
-            Came::New { .. } | Came::ToEnd | Came::BrokenThere(_) => next - 1,
-        };
+        let edge = self.edges.len() - self.piece - usize::from(came.is_there());
         self.events.push(Event { state, input, edge: edge as u32, came });
     }
 

@@ -54,14 +54,14 @@ impl Table {
         self.slots.get(at).map_or(0, |slot| slot.load(Ordering::Relaxed))
     }
 
-    /// The slots in which a hash may be found, and the one behind them.
+    /// All slots, from the first in which a hash may be found on.
     #[inline]
     fn probe(&self, hash: u64) -> impl Iterator<Item = usize> {
         let (first, mask) = (self.first(hash), self.slots.len().wrapping_sub(1));
         (0..self.slots.len()).map(move |step| (first + step) & mask)
     }
 
-    /// The first answer of these slots.
+    /// The first answer of the slots in which a hash may be found.
     #[inline]
     fn find<T>(&self, hash: u64, mut answer: impl FnMut(u64) -> Option<T>) -> Option<T> {
         let all = self.probe(hash).map(|at| self.get(at)).take_while(|slot| *slot != 0);
@@ -144,6 +144,11 @@ impl News {
     pub const fn bytes(&self) -> usize {
         let each = size_of::<New>() + size_of::<u32>();
         self.records.capacity() + self.all.capacity() * each + self.doubts.capacity() * size_of::<(u32, u32)>()
+    }
+
+    /// The one for which a slot was claimed, if this hand has done so.
+    fn own(&self, claim: u32) -> Option<u32> {
+        Some(claim.wrapping_sub(self.first)).filter(|new| (*new as usize) < self.len())
     }
 
     /// The key of one, before the keys of all are laid together.
@@ -284,22 +289,26 @@ impl Known {
 
     /// The number of a state that is known.
     pub fn find(&self, hash: u64, key: &[u8]) -> Option<u32> {
-        self.tables[Self::table(hash)].find(hash, |slot| match self.holds(slot) {
-            Holds::Place(place) => self.is_in(place, key),
-            Holds::Claim(_) | Holds::Nothing => None,
+        self.find_with(hash, key, &News::default()).and_then(|is| match is {
+            Is::Known(number) => Some(number),
+            Is::Again(_) | Is::New(_) | Is::Crowded => None,
         })
     }
 
     /// The same, or the one that a hand has found new before.
     #[inline]
     pub fn find_with(&self, hash: u64, key: &[u8], news: &News) -> Option<Is> {
-        self.tables[Self::table(hash)].find(hash, |slot| match self.holds(slot) {
+        self.tables[Self::table(hash)].find(hash, |slot| self.is_same(&self.holds(slot), key, news))
+    }
+
+    /// Whether a slot holds a state that is known or that a hand has found new before.
+    #[inline]
+    fn is_same(&self, holds: &Holds, key: &[u8], news: &News) -> Option<Is> {
+        match *holds {
             Holds::Place(place) => self.is_in(place, key).map(Is::Known),
-            Holds::Claim(claim) => Some(claim.wrapping_sub(news.first))
-                .filter(|new| *new < news.len() as u32 && news.key(*new) == key)
-                .map(Is::Again),
+            Holds::Claim(claim) => news.own(claim).filter(|new| news.key(*new) == key).map(Is::Again),
             Holds::Nothing => None,
-        })
+        }
     }
 
     fn is_in(&self, place: u32, key: &[u8]) -> Option<u32> {
@@ -327,21 +336,16 @@ impl Known {
             if !Table::is_of(slot, hash) {
                 continue;
             }
-            let is = match self.holds(slot) {
-                Holds::Place(place) => self.is_in(place, key).map(Is::Known),
-                Holds::Claim(claim) => match claim.wrapping_sub(news.first) {
-                    own if own < new => (news.key(own) == key).then_some(Is::Again(own)),
-                    _ => {
-                        // Its key is with another hand.
-                        news.doubts.push((new, claim));
-                        None
-                    }
-                },
-                Holds::Nothing => None,
-            };
-            if let Some(is) = is {
+            let holds = self.holds(slot);
+            if let Some(is) = self.is_same(&holds, key, news) {
                 news.doubts.truncate(doubts);
                 return is;
+            }
+            if let Holds::Claim(claim) = holds
+                && news.own(claim).is_none()
+            {
+                // Its key is with another hand.
+                news.doubts.push((new, claim));
             }
         }
         Is::Crowded
@@ -366,9 +370,7 @@ impl Known {
                 Holds::Place(place) => Some(place),
                 Holds::Claim(_) | Holds::Nothing => None,
             };
-            let first = if *slot != 0 && Table::is_of(*slot, hash) { place(*slot) } else { None };
-            let others = || self.tables[Self::table(hash)].find(hash, place);
-            let place = first.or_else(|| if *slot == 0 { None } else { others() })?;
+            let place = if *slot == 0 { None } else { self.tables[Self::table(hash)].find(hash, place) }?;
             let (number, length) = self.keys.head(place);
             Some((place, number, length))
         }));

@@ -363,7 +363,7 @@ impl<'a> Search<'a> {
         let mut parts: Vec<_> = parts.collect();
         parts.sort_unstable_by_key(|(piece, ..)| *piece);
         let ended =
-            parts.iter_mut().find_map(|(piece, worker, part)| self.merge(&pieces[*piece], part, (*worker, &mut news)));
+            parts.into_iter().find_map(|(piece, worker, part)| self.merge(&pieces[piece], part, (worker, &mut news)));
         self.found.known.end_batch(&mut news);
         for (worker, (brought, news)) in self.workers.iter_mut().zip(brought.into_iter().zip(news)) {
             (worker.brought, worker.news) = (brought, news);
@@ -422,12 +422,13 @@ impl<'a> Search<'a> {
     }
 
     /// Puts what came of a piece, tried by a worker, together with what is known, event after event.
-    fn merge(&mut self, piece: &Range<u64>, part: &mut Part, (worker, news): (usize, &mut [News])) -> Option<Limit> {
+    fn merge(&mut self, piece: &Range<u64>, part: Part, (worker, news): (usize, &mut [News])) -> Option<Limit> {
+        let Part { events, edges, degrees } = part;
         let each = places(self.inputs);
         let [first, done, end] =
             [piece.start / each, piece.end / each, piece.end.div_ceil(each)].map(|state| state as u32);
-        let mut tasks = Tasks { first, done, edges: &mut *part.edges, degrees: part.degrees, before: 0 };
-        let mut events = part.events.iter().peekable();
+        let mut tasks = Tasks { first, done, edges, degrees, before: 0 };
+        let mut events = events.iter().peekable();
         while let Some(event) = events.next() {
             let Event { state, input, edge, came } = *event;
             if state >= self.level.1 {
@@ -460,6 +461,7 @@ impl<'a> Search<'a> {
     /// Adds the edges of all tasks of a piece before a state.
     fn add_tasks(&mut self, tasks: &mut Tasks, state: u32) {
         let (degrees, others) = tasks.degrees.split_at((state - tasks.first) as usize);
+        let before = tasks.before;
         for (degree, state) in degrees.iter().zip(tasks.first..) {
             self.degree += degree;
             tasks.before += degree;
@@ -471,9 +473,8 @@ impl<'a> Search<'a> {
             }
             self.found.degrees.push(std::mem::take(&mut self.degree));
         }
-        let count: u32 = degrees.iter().sum();
         let edges = std::mem::take(&mut tasks.edges);
-        let (edges, rest) = edges.split_at_mut(count as usize);
+        let (edges, rest) = edges.split_at_mut((tasks.before - before) as usize);
         self.found.targets.extend(edges);
         (tasks.edges, tasks.degrees, tasks.first) = (rest, others, state);
     }

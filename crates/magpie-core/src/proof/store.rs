@@ -76,9 +76,14 @@ impl<T: Copy> Long<T> {
 const CHUNK: usize = 1 << 18;
 pub(super) const UNIT: usize = 4;
 
+/// The chunk of a place, and the byte of it.
+const fn spot(place: u32) -> (usize, usize) {
+    (place as usize / (CHUNK / UNIT), place as usize % (CHUNK / UNIT) * UNIT)
+}
+
 /// Chunks of which places can be told by a number below one.
 pub(super) const fn chunks_below(place: u32) -> usize {
-    place as usize / (CHUNK / UNIT)
+    spot(place).0
 }
 
 /// Bytes before a key.
@@ -120,7 +125,8 @@ impl Keys {
 
     #[inline]
     fn from(&self, place: u32) -> &[u8] {
-        &self.chunks[place as usize / (CHUNK / UNIT)][place as usize % (CHUNK / UNIT) * UNIT..]
+        let (chunk, at) = spot(place);
+        &self.chunks[chunk][at..]
     }
 
     /// The number of the key in a place, and how long it is.
@@ -144,8 +150,8 @@ impl Keys {
     /// Gives the key in a place its number.
     #[inline]
     pub fn set_number(&mut self, place: u32, number: u32) {
-        let at = place as usize % (CHUNK / UNIT) * UNIT;
-        self.chunks[place as usize / (CHUNK / UNIT)][at..at + 4].copy_from_slice(&number.to_le_bytes());
+        let (chunk, at) = spot(place);
+        self.chunks[chunk][at..at + 4].copy_from_slice(&number.to_le_bytes());
     }
 
     /// Adds [records](write_record) that lie one behind the other, as many at once as a chunk has room for. Of each it is told
