@@ -2,19 +2,17 @@
 
 use super::expand::End;
 use super::known::Is;
+use std::ops::Range;
 
-/// What an input came to that is more than an edge to a state that was known.
-#[derive(Clone, Copy)]
+/// What an input came to that is more than an edge.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Came {
     /// A promise was broken within the input.
     Broken(u32),
     /// A turn of it never settled.
     NeverSettled,
-    /// A state that was not known when the batch began, by its place in the list of what the hand has found new, and how it
-    /// has ended where the hand has come to it for the first time.
-    New { new: u32, end: End },
-    /// In the state that it led to any turn would end the game.
-    ToEnd,
+    /// In the state that it led to, and that the hand has found new, any turn would end the game.
+    ToEnd(u32),
     /// In that state a promise is broken.
     BrokenThere(u32),
 }
@@ -24,41 +22,60 @@ impl Came {
     pub const fn is_there(self) -> bool {
         match self {
             Self::Broken(_) | Self::NeverSettled => false,
-            Self::New { .. } | Self::ToEnd | Self::BrokenThere(_) => true,
+            Self::ToEnd(_) | Self::BrokenThere(_) => true,
         }
     }
 }
 
 /// Something that came of an input in a state.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Event {
     pub state: u32,
     pub input: u32,
-    /// The edge to where it leads, by its place in the list of its piece; the next one where it has led nowhere so far.
-    pub edge: u32,
+    /// How many edges of its piece there are up to this input; the last event of an input counts its own too.
+    pub edges: u32,
     pub came: Came,
 }
+
+impl Event {
+    /// The state and the input of which it came.
+    pub const fn of(&self) -> (u32, u32) {
+        (self.state, self.input)
+    }
+}
+
+/// An edge to a state that the hand has found new is told by this bit and its place in the list of these. States have no such
+/// numbers: each of them takes more than two of the places of their keys.
+const NEW: u32 = 1 << 31;
 
 /// What came of some pieces of work, one behind the other.
 #[derive(Default)]
 pub(super) struct Brought {
-    /// The numbers of these pieces, and where their events, their edges and their tasks end.
-    pieces: Vec<(usize, [usize; 3])>,
-    events: Vec<Event>,
-    /// The states that inputs lead to, in order; something else where that is new.
+    pieces: Vec<Part>,
+    pub events: Vec<Event>,
+    /// Where inputs lead to, in order.
     edges: Vec<u32>,
     /// How many edges each task has brought.
-    degrees: Vec<u32>,
+    pub degrees: Vec<u32>,
+    /// Of each state that was found new: from which state and by which input, and how it has ended.
+    pub parents: Vec<u32>,
+    pub by: Vec<u32>,
+    pub ends: Vec<End>,
     /// Where the edges of the piece and of the task at hand begin.
     piece: usize,
     task: usize,
 }
 
-/// What came of one piece.
-pub(super) struct Part<'a> {
-    pub events: &'a [Event],
-    pub edges: &'a mut [u32],
-    pub degrees: &'a [u32],
+/// Where that lies in the lists of a hand which came of one piece.
+#[derive(Clone, Debug)]
+pub(super) struct Part {
+    /// The numbers of the piece and of the hand.
+    pub piece: usize,
+    pub hand: usize,
+    pub events: Range<usize>,
+    pub edges: Range<usize>,
+    pub degrees: Range<usize>,
+    pub news: Range<u32>,
 }
 
 impl Brought {
@@ -67,23 +84,30 @@ impl Brought {
         self.events.clear();
         self.edges.clear();
         self.degrees.clear();
+        self.parents.clear();
+        self.by.clear();
+        self.ends.clear();
         (self.piece, self.task) = (0, 0);
     }
 
     pub const fn bytes(&self) -> usize {
-        self.events.capacity() * size_of::<Event>()
-            + (self.edges.capacity() + self.degrees.capacity()) * size_of::<u32>()
+        let numbers = self.edges.capacity() + self.degrees.capacity() + self.parents.capacity() + self.by.capacity();
+        self.events.capacity() * size_of::<Event>() + numbers * size_of::<u32>() + self.ends.capacity()
     }
 
     /// Notes something that came of an input.
     pub fn event(&mut self, (state, input): (u32, u32), came: Came) {
-        let edge = self.edges.len() - self.piece - usize::from(came.is_there());
-        self.events.push(Event { state, input, edge: edge as u32, came });
+        self.events.push(Event { state, input, edges: (self.edges.len() - self.piece) as u32, came });
     }
 
-    /// An input leads to a state that is known.
-    pub fn edge(&mut self, to: u32) {
-        self.edges.push(to);
+    /// Notes where an input leads, and how that has ended if it is new.
+    pub fn leads_to(&mut self, of: (u32, u32), is: Is, end: End) {
+        let edge = self.asks();
+        self.found(of, edge, is, end);
+        // Something may have come of it on its way.
+        if let Some(last) = self.events.last_mut().filter(|last| last.of() == of) {
+            last.edges = (self.edges.len() - self.piece) as u32;
+        }
     }
 
     /// An input leads to some state; gives the place of that edge, to be told later by [`Self::found`].
@@ -92,22 +116,19 @@ impl Brought {
         self.edges.len() - 1
     }
 
-    /// Where an input has led, told in the order of their edges, before any other event behind these.
-    pub fn found(&mut self, of: (u32, u32), edge: usize, is: Is) {
+    /// Where an input has led, told in the order of their edges, before anything behind these that is new.
+    pub fn found(&mut self, (state, input): (u32, u32), edge: usize, is: Is, end: End) {
         match is {
             Is::Known(to) => self.edges[edge] = to,
-            Is::Again(new) | Is::New(new) => {
-                let came = Came::New { new, end: End::Open };
-                self.events.push(Event { state: of.0, input: of.1, edge: (edge - self.piece) as u32, came });
+            Is::Again(new) => self.edges[edge] = NEW | new,
+            Is::New(new) => {
+                self.edges[edge] = NEW | new;
+                self.parents.push(state);
+                self.by.push(input);
+                self.ends.push(end);
             }
             Is::Crowded => {}
         }
-    }
-
-    /// An input leads to a state that the hand has found new.
-    pub fn leads_to_new(&mut self, of: (u32, u32), new: u32, end: End) {
-        self.edges.push(0);
-        self.event(of, Came::New { new, end });
     }
 
     pub fn task_done(&mut self) {
@@ -115,24 +136,49 @@ impl Brought {
         self.task = self.edges.len();
     }
 
-    pub fn piece_done(&mut self, number: usize) {
-        self.pieces.push((number, [self.events.len(), self.edges.len(), self.degrees.len()]));
+    pub fn piece_done(&mut self, piece: usize, hand: usize) {
+        let last = self.pieces.last();
+        self.pieces.push(Part {
+            piece,
+            hand,
+            events: last.map_or(0, |last| last.events.end)..self.events.len(),
+            edges: self.piece..self.edges.len(),
+            degrees: last.map_or(0, |last| last.degrees.end)..self.degrees.len(),
+            news: last.map_or(0, |last| last.news.end)..self.parents.len() as u32,
+        });
         self.piece = self.edges.len();
     }
 
-    /// Each piece by its number, with what came of it.
-    pub fn parts(&mut self) -> impl Iterator<Item = (usize, Part<'_>)> {
-        let (mut events, mut edges, mut degrees) = (&self.events[..], &mut self.edges[..], &self.degrees[..]);
-        let starts = [[0; 3]].into_iter().chain(self.pieces.iter().map(|(_, ends)| *ends));
-        self.pieces.iter().zip(starts).map(move |((number, ends), starts)| {
-            let counts = [0, 1, 2].map(|of| ends[of] - starts[of]);
-            let part = Part {
-                events: events.split_off(..counts[0]).unwrap_or_default(),
-                edges: edges.split_off_mut(..counts[1]).unwrap_or_default(),
-                degrees: degrees.split_off(..counts[2]).unwrap_or_default(),
-            };
-            (*number, part)
-        })
+    /// What came of each piece.
+    pub fn parts(&self) -> &[Part] {
+        &self.pieces
+    }
+
+    /// The piece of a state that was found new.
+    pub fn piece_of(&self, new: u32) -> usize {
+        self.pieces[self.pieces.partition_point(|part| part.news.end <= new)].piece
+    }
+
+    /// Where a state was reached first that the hand has found new.
+    pub fn at(&self, new: u32) -> (u32, u32) {
+        (self.parents[new as usize], self.by[new as usize])
+    }
+
+    /// The first edge of a part that leads to a state that the hand has found new.
+    pub fn first_edge_to(&self, new: u32, part: &Part) -> usize {
+        let is_it = |edge: &u32| *edge == NEW | new;
+        self.edges[part.edges.clone()].iter().position(is_it).map_or(part.edges.end, |at| part.edges.start + at)
+    }
+
+    /// The edges of a part, with the numbers that new states have been given.
+    pub fn numbered(&mut self, edges: Range<usize>, numbers: &[u32]) -> &[u32] {
+        let edges = &mut self.edges[edges];
+        for edge in &mut *edges {
+            if *edge & NEW != 0 {
+                *edge = numbers[(*edge & !NEW) as usize];
+            }
+        }
+        edges
     }
 }
 
@@ -141,22 +187,24 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    /// What an input comes to: nothing, where something known lies, something new, or something that is asked for, which then
-    /// is known or new; before each a promise may be broken, unless it was only asked for.
+    /// What an input comes to: nothing, where something known lies, something new, that once more, or something that is asked
+    /// for, which then is known; before each a promise may be broken, unless it was only asked for.
     #[derive(Clone, Copy, Debug)]
     enum Input {
         Nothing,
         Known(u32),
-        New(u32),
-        Asked(u32, bool),
+        New,
+        Again(u32),
+        Asked(u32),
     }
 
     fn inputs() -> impl Strategy<Value = (bool, Input)> {
         let input = prop_oneof![
             Just(Input::Nothing),
-            (0..99_u32).prop_map(Input::Known),
-            (0..99_u32).prop_map(Input::New),
-            (0..99_u32, any::<bool>()).prop_map(|(to, is_new)| Input::Asked(to, is_new)),
+            (1000..1099_u32).prop_map(Input::Known),
+            Just(Input::New),
+            (0..5_u32).prop_map(Input::Again),
+            (1000..1099_u32).prop_map(Input::Asked),
         ];
         (any::<bool>(), input)
     }
@@ -168,77 +216,75 @@ mod tests {
             pieces in prop::collection::vec(prop::collection::vec(prop::collection::vec(inputs(), 0..6), 0..5), 0..5),
         ) {
             let mut brought = Brought::default();
+            let mut found = 0;
+            // Events, edges and degrees of each piece, and what is new by then.
+            let mut expected = Vec::new();
             for (number, tasks) in pieces.iter().enumerate() {
-                let mut asked = Vec::new();
-                for (state, task) in (0..).zip(tasks) {
+                let (mut events, mut edges, mut degrees, mut asked) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+                for (state, task) in (number as u32 * 10..).zip(tasks) {
+                    let before = edges.len();
                     for (input, (breaks, came)) in (0..).zip(task) {
-                        let mut told = |brought: &mut Brought| {
-                            let found = |((of, edge), is)| brought.found(of, edge, is);
-                            asked.drain(..).for_each(found);
-                        };
                         let of = (state, input);
-                        match came {
-                            Input::Asked(to, is_new) => {
-                                let edge = brought.asks();
-                                asked.push(((of, edge), if *is_new { Is::New(*to) } else { Is::Known(*to) }));
-                                continue;
-                            }
-                            Input::Nothing | Input::Known(_) | Input::New(_) => told(&mut brought),
+                        if let Input::Asked(to) = came {
+                            asked.push((of, brought.asks(), Is::Known(*to)));
+                            edges.push(*to);
+                            continue;
                         }
+                        asked.drain(..).for_each(|(of, edge, is)| brought.found(of, edge, is, End::Open));
                         if *breaks {
                             brought.event(of, Came::Broken(5));
                         }
                         match came {
-                            Input::Known(to) => brought.edge(*to),
-                            Input::New(new) => {
-                                brought.leads_to_new(of, *new, End::Won);
-                                brought.event(of, Came::ToEnd);
+                            Input::Known(to) => {
+                                brought.leads_to(of, Is::Known(*to), End::Open);
+                                edges.push(*to);
                             }
-                            Input::Nothing | Input::Asked(..) => {}
+                            Input::New => {
+                                brought.leads_to(of, Is::New(found), End::Won);
+                                prop_assert_eq!(brought.at(found), of);
+                                edges.push(found);
+                                found += 1;
+                            }
+                            Input::Again(new) if *new < found => {
+                                brought.leads_to(of, Is::Again(*new), End::Won);
+                                edges.push(*new);
+                            }
+                            Input::Nothing | Input::Asked(_) | Input::Again(_) => {}
+                        }
+                        let edges = edges.len() as u32;
+                        if *breaks {
+                            events.push(Event { state, input, edges, came: Came::Broken(5) });
+                        }
+                        if matches!(came, Input::New) {
+                            brought.event(of, Came::ToEnd(found - 1));
+                            events.push(Event { state, input, edges, came: Came::ToEnd(found - 1) });
                         }
                     }
                     brought.task_done();
+                    degrees.push((edges.len() - before) as u32);
                 }
-                asked.drain(..).for_each(|((of, edge), is)| brought.found(of, edge, is));
-                brought.piece_done(number + 3);
+                asked.drain(..).for_each(|(of, edge, is)| brought.found(of, edge, is, End::Open));
+                brought.piece_done(number + 3, 2);
+                expected.push((events, edges, degrees, found));
             }
-            let mut parts = 0;
-            for ((number, part), (at, tasks)) in brought.parts().zip(pieces.iter().enumerate()) {
-                parts += 1;
-                prop_assert_eq!(number, at + 3);
-                let mut events = part.events.iter();
-                let (mut edge, mut degrees) = (0, Vec::new());
-                for (state, task) in (0..).zip(tasks) {
-                    let before = edge;
-                    for (input, (breaks, came)) in (0..).zip(task) {
-                        let mut next = || events.next().map(|event| {
-                            assert_eq!((event.state, event.input, event.edge), (state, input, edge));
-                            event.came
-                        });
-                        if *breaks && !matches!(came, Input::Asked(..)) {
-                            prop_assert!(matches!(next(), Some(Came::Broken(5))));
-                        }
-                        match came {
-                            Input::Nothing => continue,
-                            Input::Known(to) | Input::Asked(to, false) => prop_assert_eq!(part.edges[edge as usize], *to),
-                            Input::New(to) => {
-                                let is_new = |came| matches!(came, Some(Came::New { new, end: End::Won }) if new == *to);
-                                prop_assert!(is_new(next()));
-                                prop_assert!(matches!(next(), Some(Came::ToEnd)));
-                            }
-                            Input::Asked(to, true) => {
-                                let is_new = |came| matches!(came, Some(Came::New { new, end: End::Open }) if new == *to);
-                                prop_assert!(is_new(next()));
-                            }
-                        }
-                        edge += 1;
-                    }
-                    degrees.push(edge - before);
+            prop_assert_eq!(brought.parts().len(), pieces.len());
+            prop_assert!(brought.ends.iter().all(|end| *end == End::Won));
+            let parts = brought.parts().to_vec();
+            let numbers: Vec<u32> = (0..found).collect();
+            let mut start = 0;
+            for ((at, part), (events, edges, degrees, end)) in parts.into_iter().enumerate().zip(expected) {
+                prop_assert_eq!((part.piece, part.hand, &part.news), (at + 3, 2, &(start..end)));
+                prop_assert!((start..end).all(|new| brought.piece_of(new) == at + 3));
+                for new in start..end {
+                    let edge = edges.iter().position(|to| *to == new);
+                    prop_assert_eq!(brought.first_edge_to(new, &part), part.edges.start + edge.unwrap());
                 }
-                prop_assert!(events.next().is_none());
-                prop_assert_eq!((part.edges.len(), part.degrees), (edge as usize, degrees.as_slice()));
+                prop_assert_eq!(&brought.events[part.events], events.as_slice());
+                prop_assert_eq!(&brought.degrees[part.degrees], degrees.as_slice());
+                let with_numbers = brought.numbered(part.edges, &numbers).iter();
+                prop_assert!(with_numbers.copied().eq(edges));
+                start = end;
             }
-            prop_assert_eq!(parts, pieces.len());
         }
     }
 }

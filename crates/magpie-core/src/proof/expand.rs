@@ -365,7 +365,7 @@ impl Worker {
                 self.brought.task_done();
             }
             self.look_up(work);
-            self.brought.piece_done(number);
+            self.brought.piece_done(number, self.number);
         }
     }
 
@@ -527,7 +527,7 @@ impl Worker {
         let hashes_and_keys = asked.iter().map(|asked| (asked.hash, &asked_keys[asked.key.clone()]));
         let found = work.known.find_or_claim_all(hashes_and_keys, news, answers);
         for (asked, is) in asked.iter().zip(found) {
-            brought.found(asked.of, asked.edge, *is);
+            brought.found(asked.of, asked.edge, *is, End::Open);
             *is_crowded |= *is == Is::Crowded;
         }
         asked.clear();
@@ -564,12 +564,8 @@ impl Worker {
 
     /// Notes that an input led to a state; where the game stands in it if it is new.
     fn note(&mut self, task: Task, input: u32, is: Is) {
-        let of = (task.state, input);
-        match is {
-            Is::Known(state) => self.brought.edge(state),
-            Is::Again(new) | Is::New(new) => self.brought.leads_to_new(of, new, End::of(&self.grid)),
-            Is::Crowded => self.is_crowded = true,
-        }
+        self.is_crowded |= is == Is::Crowded;
+        self.brought.leads_to((task.state, input), is, End::of(&self.grid));
     }
 
     /// Whether any turn would end the game where it stands: only what is told beforehand has to know.
@@ -585,7 +581,7 @@ impl Worker {
         if is_to_end {
             self.news.set_to_end(new);
         }
-        let all = broken.chain(is_to_end.then_some(Came::ToEnd));
+        let all = broken.chain(is_to_end.then_some(Came::ToEnd(new)));
         all.for_each(|came| self.brought.event((task.state, input), came));
     }
 }

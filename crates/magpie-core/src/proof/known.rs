@@ -1,10 +1,12 @@
 //! Every state that is known, found again by a table of places. All hands look there at once, and each claims slots for the
 //! states that it finds new, so that two of them seldom come with the same one.
 
-use super::search::NONE;
-use super::store::{Keys, Long, UNIT, chunks_below, key_of, write_record};
+use super::host::{Host, Job};
+use super::search::{NONE, do_all};
+use super::store::{Keys, Long, UNIT, chunks_below, key_of, set_number, write_record};
 use hashbrown::DefaultHashBuilder;
 use std::hash::BuildHasher as _;
+use std::ops::Range;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 /// The tables of places are many, so that none of them takes long to grow.
@@ -68,16 +70,18 @@ impl Table {
         all.filter(|slot| Self::is_of(*slot, hash)).find_map(&mut answer)
     }
 
-    /// Makes room for so many more; slots that are still claimed are given the places that are known by now.
-    fn make_room(&mut self, more: usize, place: impl Fn(u32) -> Option<u32>) {
+    /// How many slots there must be with so many more.
+    fn size_with(&self, more: usize) -> usize {
         let mut size = self.slots.len().max(4);
         while self.count * 4 > size * 3 || (self.count + more) * 16 > size * 15 {
             size *= 2;
         }
-        if size == self.slots.len() {
-            return;
-        }
-        let slots = (0..size).map(|_| AtomicU64::new(0)).collect();
+        size
+    }
+
+    /// Makes room for so many more; slots that are still claimed are given the places that are known by now.
+    fn make_room(&mut self, more: usize, place: impl Fn(u32) -> Option<u32>) {
+        let slots = (0..self.size_with(more)).map(|_| AtomicU64::new(0)).collect();
         for slot in std::mem::replace(&mut self.slots, slots) {
             let slot = slot.into_inner();
             let Some(place) = Self::place(slot).and_then(&place) else { continue };
@@ -101,10 +105,21 @@ struct New {
     table: u8,
     /// Any turn would end the game in it.
     is_to_end: bool,
-    /// Who claimed a slot for the same state too; [`NONE`] where nobody did, or those go by this one.
-    same: u32,
-    /// [`NONE`] until it is known.
-    number: u32,
+}
+
+/// What a hand has found new, one behind the other, with the number of the first.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Run {
+    pub hand: usize,
+    pub news: Range<u32>,
+    pub number: u32,
+}
+
+/// A state that two hands have found new, by the hands and the places in their lists: it goes by the first.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Double {
+    pub first: (usize, u32),
+    pub other: (usize, u32),
 }
 
 /// What a hand finds new in a batch.
@@ -156,10 +171,17 @@ impl News {
         key_of(&self.records[self.places[new as usize] as usize * UNIT..])
     }
 
+    /// Writes numbers into the records of some that lie one behind the other.
+    fn set_numbers(&mut self, news: Range<u32>, first: u32) {
+        for (place, number) in self.places[news.start as usize..news.end as usize].iter().zip(first..) {
+            set_number(&mut self.records[*place as usize * UNIT..], number);
+        }
+    }
+
     fn push(&mut self, key: &[u8], (table, at): (usize, usize)) {
         self.places.push((self.records.len() / UNIT) as u32);
         write_record(key, &mut self.records);
-        self.all.push(New { at: at as u32, table: table as u8, is_to_end: false, same: NONE, number: NONE });
+        self.all.push(New { at: at as u32, table: table as u8, is_to_end: false });
     }
 }
 
@@ -202,7 +224,7 @@ pub(super) struct Known {
     turn: u32,
     /// How many claims each hand may have, as a power of two.
     shift: u32,
-    /// What each hand found new in the last batch, and where it lies.
+    /// What each hand found new in the last batch, and where that lies; [`NONE`] where it was not added.
     last: Vec<(Vec<New>, Vec<u32>)>,
     /// Bytes of all tables.
     bytes: usize,
@@ -270,21 +292,15 @@ impl Known {
     }
 
     /// Whose claim it is, and the place in the list of what that hand found new.
-    const fn who(&self, claim: u32) -> (usize, usize) {
+    const fn who(&self, claim: u32) -> (usize, u32) {
         let claim = claim & !TURN;
-        ((claim >> self.shift) as usize, (claim & ((1 << self.shift) - 1)) as usize)
+        ((claim >> self.shift) as usize, claim & ((1 << self.shift) - 1))
     }
 
     /// Where the key lies for which a slot was claimed in the last batch.
     fn place_of_last(&self, claim: u32) -> Option<u32> {
-        let of = |claim: u32| {
-            let (hand, new) = self.who(claim);
-            let (all, places) = &self.last[hand];
-            Some((all.get(new)?, places[new]))
-        };
-        let (new, _) = of(claim)?;
-        let (new, place) = of(if new.same == NONE { claim } else { new.same })?;
-        (new.number != NONE).then_some(place)
+        let (hand, new) = self.who(claim);
+        self.last[hand].1.get(new as usize).copied().filter(|place| *place != NONE)
     }
 
     /// The number of a state that is known.
@@ -400,16 +416,28 @@ impl Known {
     }
 
     /// Makes room for what a batch of so many inputs is likely to bring.
-    pub fn make_room(&mut self, inputs: usize) {
-        let mut tables = std::mem::take(&mut self.tables);
+    pub fn make_room(&mut self, inputs: usize, host: &dyn Host) {
+        /// Fewer slots are sooner filled than handed out.
+        const FEW: usize = if cfg!(test) { 64 } else { 1 << 12 };
         let mean = inputs.div_ceil(TABLES);
         // Hashes that are spread by chance do not go beyond.
         let most = if cfg!(test) { mean } else { mean + 8 * mean.isqrt() + 16 };
+        let most = most.min(inputs);
+        let mut tables = std::mem::take(&mut self.tables);
+        let is_small = |table: &&mut Table| table.size_with(most) > table.slots.len();
+        let mut small: Vec<&mut Table> = tables.iter_mut().filter(is_small).collect();
+        let slots: usize = small.iter().map(|table| table.slots.len()).sum();
+        let hands = if slots < FEW { 1 } else { host.hands().max(1) };
+        let this = &*self;
         let place = |place: u32| match place.checked_sub(CLAIMED) {
-            Some(claim) => self.place_of_last(claim),
+            Some(claim) => this.place_of_last(claim),
             None => Some(place),
         };
-        tables.iter_mut().for_each(|table| table.make_room(most.min(inputs), place));
+        let share = small.len().div_ceil(hands).max(1);
+        let jobs = small.chunks_mut(share).map(|tables| -> Job {
+            Box::new(move || tables.iter_mut().for_each(|table| table.make_room(most, place)))
+        });
+        do_all(host, jobs.collect());
         self.bytes = tables.iter().map(Table::bytes).sum();
         self.tables = tables;
     }
@@ -422,65 +450,56 @@ impl Known {
         news.clear();
     }
 
-    /// Takes the keys of all states that the hands have found new, and finds out which of them are the same.
-    pub fn take(&mut self, hands: &mut [News]) {
-        for at in 0..hands.len() {
-            for (new, claim) in std::mem::take(&mut hands[at].doubts) {
-                let (hand, other) = self.who(claim);
-                let is_same = hands[at].key(new) == hands[hand].key(other as u32);
-                let same = &mut hands[at].all[new as usize].same;
-                if *same == NONE && is_same {
-                    // The first of all that are the same has no doubts about any of them.
-                    *same = claim;
+    /// Finds out which of the states that hands have found new are the same; the first of these is told by an order in which
+    /// no two of them are alike.
+    pub fn doubles(&self, hands: &mut [News], order: impl Fn((usize, u32)) -> usize) -> Vec<Double> {
+        // By the one that all who are the same have doubts about, and that has none about any of them.
+        let mut all = Vec::new();
+        for hand in 0..hands.len() {
+            let mut before = NONE;
+            for (new, claim) in std::mem::take(&mut hands[hand].doubts) {
+                let owner = self.who(claim);
+                if new != before && hands[hand].key(new) == hands[owner.0].key(owner.1) {
+                    all.extend([(owner, order(owner), owner), (owner, order((hand, new)), (hand, new))]);
+                    before = new;
                 }
             }
         }
-        for News { all, places, records, .. } in hands {
+        all.sort_unstable();
+        all.dedup();
+        let of_each = all.chunk_by(|one, other| one.0 == other.0);
+        of_each.flat_map(|same| same[1..].iter().map(|other| Double { first: same[0].2, other: other.2 })).collect()
+    }
+
+    /// Adds the states of a batch that have been given numbers, in the order of these. All hands have done with it.
+    pub fn lay(&mut self, hands: &mut [News], runs: &[Run], doubles: &[Double]) {
+        for Run { hand, news, number } in runs {
+            hands[*hand].set_numbers(news.clone(), *number);
+        }
+        for ((all, laid), News { all: new, places, records, .. }) in self.last.iter_mut().zip(&mut *hands) {
             self.keys.lay(records, places);
-            all.iter().for_each(|new| self.tables[usize::from(new.table)].count += 1);
+            new.iter().for_each(|new| self.tables[usize::from(new.table)].count += 1);
+            std::mem::swap(all, new);
+            laid.clear();
+            laid.resize(places.len(), NONE);
         }
-    }
-
-    /// The state that stands for all that are the same as one that a hand has found new.
-    #[inline]
-    fn first_of<'a>(&self, hands: &'a mut [News], (hand, new): (usize, u32)) -> (&'a mut New, u32) {
-        let (hand, new) = match hands[hand].all[new as usize].same {
-            NONE => (hand, new as usize),
-            claim => self.who(claim),
-        };
-        let News { all, places, .. } = &mut hands[hand];
-        (&mut all[new], places[new])
-    }
-
-    /// The number of a state that a hand has found new, if it has one already.
-    #[inline]
-    pub fn number(&self, hands: &mut [News], new: (usize, u32)) -> Option<u32> {
-        Some(self.first_of(hands, new).0.number).filter(|number| *number != NONE)
-    }
-
-    /// Gives it the next number.
-    pub fn add(&mut self, hands: &mut [News], new: (usize, u32)) -> u32 {
-        let number = self.len() as u32;
-        let (new, place) = self.first_of(hands, new);
-        new.number = number;
-        self.keys.set_number(place, number);
-        self.places.push(place);
-        number
-    }
-
-    /// All hands that there are have done with a batch.
-    pub fn end_batch(&mut self, hands: &mut [News]) {
-        for ((all, places), news) in self.last.iter_mut().zip(hands) {
-            std::mem::swap(all, &mut news.all);
-            std::mem::swap(places, &mut news.places);
-            news.clear();
+        for Run { hand, news, .. } in runs {
+            let news = news.start as usize..news.end as usize;
+            let places = &hands[*hand].places[news.clone()];
+            self.last[*hand].1[news].copy_from_slice(places);
+            self.places.extend(places);
         }
+        for Double { first, other } in doubles {
+            self.last[other.0].1[other.1 as usize] = self.last[first.0].1[first.1 as usize];
+        }
+        hands.iter_mut().for_each(News::clear);
         self.turn ^= TURN;
     }
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::host::Alone;
     use super::*;
     use proptest::prelude::*;
 
@@ -492,7 +511,7 @@ mod tests {
         let all: usize = hands.iter().map(|(_, states)| states.len()).sum();
         let mut room = all / 2;
         loop {
-            known.make_room(room);
+            known.make_room(room, &Alone);
             let look_up = |(hand, (news, states)): (usize, &mut (News, Vec<State>))| {
                 known.begin(hand, news);
                 let (at_once, rest) = states.split_at(states.len() / 2);
@@ -541,21 +560,29 @@ mod tests {
                 hands.resize_with(3, Default::default);
                 let found = looked_up(&mut known, &mut hands);
                 let (mut news, states): (Vec<News>, Vec<_>) = hands.into_iter().unzip();
-                known.take(&mut news);
-                for (hand, (states, found)) in states.iter().zip(found).enumerate() {
-                    let mut own: Vec<&State> = Vec::new();
-                    for (state, is) in states.iter().zip(found) {
+                // The hands are in some other order than by their numbers.
+                let order = [1, 2, 0];
+                let doubles = known.doubles(&mut news, |(hand, _)| order[hand]);
+                let mut runs = Vec::new();
+                let mut own: Vec<Vec<&State>> = vec![Vec::new(); 3];
+                let added = all.len() as u32;
+                for hand in [2, 0, 1] {
+                    for (state, is) in states[hand].iter().zip(&found[hand]) {
                         let before = all.iter().position(|other| other == state).map(|number| number as u32);
-                        match is {
-                            Is::Known(number) => prop_assert_eq!(Some(number), before),
-                            Is::Again(new) => prop_assert_eq!(own[new as usize], state),
+                        match *is {
+                            Is::Known(number) => prop_assert_eq!(Some(number), before.filter(|number| *number < added)),
+                            Is::Again(new) => prop_assert_eq!(own[hand][new as usize], state),
                             Is::New(new) => {
-                                prop_assert_eq!(new as usize, own.len());
-                                prop_assert!(!own.contains(&state));
-                                own.push(state);
-                                prop_assert_eq!(known.number(&mut news, (hand, new)), before);
-                                if before.is_none() && (number < last || !is_left_out(state)) {
-                                    prop_assert_eq!(known.add(&mut news, (hand, new)), all.len() as u32);
+                                prop_assert_eq!(new as usize, own[hand].len());
+                                prop_assert!(!own[hand].contains(&state));
+                                own[hand].push(state);
+                                let same = doubles.iter().find(|double| double.other == (hand, new));
+                                let is_first = own.iter().flatten().filter(|other| **other == state).count() == 1;
+                                prop_assert_eq!(is_first, same.is_none());
+                                if let Some(Double { first, .. }) = same {
+                                    prop_assert_eq!(own[first.0][first.1 as usize], state);
+                                } else if number < last || !is_left_out(state) {
+                                    runs.push(Run { hand, news: new..new + 1, number: all.len() as u32 });
                                     all.push(state.clone());
                                 }
                             }
@@ -563,7 +590,7 @@ mod tests {
                         }
                     }
                 }
-                known.end_batch(&mut news);
+                known.lay(&mut news, &runs, &doubles);
                 // Others with the same hashes, and the same keys behind another hash, are not known.
                 let longer = |(of, key): &State| (*of, [key.as_slice(), &[0]].concat());
                 let left = states.iter().flatten().filter(|state| !all.contains(state)).cloned();

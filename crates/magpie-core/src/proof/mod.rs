@@ -24,6 +24,7 @@ mod passes;
 mod report;
 mod search;
 mod store;
+mod together;
 
 pub use host::{Alone, Halt, Host, Job, Progress};
 pub use inputs::{Inputs, InputsError};

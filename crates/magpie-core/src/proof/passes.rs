@@ -9,13 +9,15 @@ use std::ops::Range;
 /// Most shortest tapes that are counted.
 const MOST_WAYS: u64 = i64::MAX as u64;
 
-/// How many shortest tapes win, where the first states that do lie in the last depth and all before it have been done; nothing
-/// where somebody stopped it.
-pub(super) fn ways(found: &Found, host: &dyn Host) -> Option<u64> {
-    let ends = found.levels.iter().skip(1).copied();
+/// How many shortest tapes win, where all states before the depth of the first that does have been done; nothing where somebody
+/// stopped it.
+pub(super) fn ways(found: &Found, won: u32, host: &dyn Host) -> Option<u64> {
+    let depth = found.depth_of(won);
+    let ends = found.levels[..=depth].iter().skip(1).copied();
+    let beyond = found.levels.get(depth + 1).copied().unwrap_or(found.states());
     let (mut ways, mut level) = (vec![1_u64], 0);
     let (mut targets, mut degrees) = (found.targets.iter(), found.degrees.iter());
-    for (end, beyond) in ends.clone().zip(ends.skip(1).chain([found.states()])) {
+    for (end, beyond) in ends.clone().zip(ends.skip(1).chain([beyond])) {
         if host.halted() == Some(Halt::Stopped) {
             return None;
         }

@@ -1,12 +1,10 @@
 //! The way forward: every state that can be reached, level by level, in an order that does not depend on how many hands
 //! there are.
 
-use super::brought::{Came, Event, Part};
 use super::expand::{End, Stood, Uses, Wholes, Work, Worker, places};
 use super::host::{Halt, Host, Job, Progress};
 use super::inputs::Inputs;
-use super::known::{Known, MOST_HANDS, News};
-use super::passes::ways;
+use super::known::{Known, MOST_HANDS, News, Run};
 use super::store::Long;
 use crate::grid::Grid;
 use crate::rulebook::Reads;
@@ -126,20 +124,6 @@ impl Found {
         self.known.bytes() + lists + later
     }
 
-    /// Adds a state of the last batch.
-    fn add(&mut self, hands: &mut [News], new: (usize, u32), (parent, by): (u32, u32), end: End) -> u32 {
-        let number = self.known.add(hands, new);
-        self.parents.push(parent);
-        self.by.push(by);
-        self.ends.push(end);
-        match end {
-            End::Won if self.won.is_none() => self.won = Some(number),
-            End::Lost if self.lost.is_none() => self.lost = Some(number),
-            End::Won | End::Lost | End::Open => {}
-        }
-        number
-    }
-
     /// How many inputs a state lies behind the start.
     pub fn depth_of(&self, state: u32) -> usize {
         self.levels.partition_point(|first| *first <= state) - 1
@@ -154,16 +138,16 @@ pub(super) struct Search<'a> {
     pub host: &'a dyn Host,
     pub found: Found,
     pub workers: Vec<Worker>,
-    wholes: Wholes,
+    pub wholes: Wholes,
     /// States in which any turn would end the game.
-    to_end: HashSet<u32>,
+    pub to_end: HashSet<u32>,
     /// The [place](places) that is tried next.
-    next: u64,
+    pub next: u64,
     /// Inputs that one pair of hands tries next.
     batch: usize,
     /// The states of the depth that is being left, and how many edges the one at hand has so far.
-    level: (u32, u32),
-    degree: u32,
+    pub level: (u32, u32),
+    pub degree: u32,
     /// So many states have been looked at for who stands where, and so many bytes of keys there were then.
     looked: (u32, usize),
 }
@@ -197,12 +181,18 @@ impl<'a> Search<'a> {
             stood: first.stood.clone(),
         };
         let mut news = [News::default()];
-        found.known.make_room(1);
+        found.known.make_room(1, host);
         found.known.find_or_claim(found.known.hash(&key), &key, &mut news[0]);
-        found.known.take(&mut news);
-        found.add(&mut news, (0, 0), (NONE, NONE), End::of(&first.grid));
-        found.known.end_batch(&mut news);
-        found.ways = found.won.map(|_| 1);
+        found.known.lay(&mut news, &[Run { hand: 0, news: 0..1, number: 0 }], &[]);
+        found.parents.push(NONE);
+        found.by.push(NONE);
+        let end = End::of(&first.grid);
+        found.ends.push(end);
+        match end {
+            End::Won => (found.won, found.ways) = (Some(0), Some(1)),
+            End::Lost => found.lost = Some(0),
+            End::Open => {}
+        }
         let mut wholes = Wholes::default();
         if first.base.whole {
             wholes.push(Some(first.grid.keep()));
@@ -247,7 +237,8 @@ impl<'a> Search<'a> {
         }
         // The last level is behind it.
         if ended.is_none() {
-            self.level_done();
+            self.level_done(self.found.states());
+            self.count_ways();
         }
         self.found.limit = ended;
         if ended.is_some() {
@@ -294,7 +285,7 @@ impl<'a> Search<'a> {
         if let Some(limit) = self.expand(&pieces) {
             return Some(limit);
         }
-        let ended = self.merge_all(&pieces);
+        let ended = self.put_together(&pieces);
         if self.found.known.key_bytes() - self.looked.1 > UNLOOKED {
             self.look_who_stands();
         }
@@ -318,7 +309,7 @@ impl<'a> Search<'a> {
         let (first, end) = (pieces.first().map_or(0, |piece| piece.start), pieces.last().map_or(0, |piece| piece.end));
         let mut room = (end - first) as usize;
         loop {
-            self.found.known.make_room(room);
+            self.found.known.make_room(room, self.host);
             let work = Work {
                 pieces,
                 next: AtomicUsize::new(0),
@@ -347,28 +338,6 @@ impl<'a> Search<'a> {
             at_work.iter_mut().for_each(|worker| self.found.known.give_back(&mut worker.news));
             room *= 2;
         }
-    }
-
-    /// Puts what came of all pieces of a batch together, in their order.
-    fn merge_all(&mut self, pieces: &[Range<u64>]) -> Option<Limit> {
-        let (mut brought, mut news): (Vec<_>, Vec<_>) = self
-            .workers
-            .iter_mut()
-            .map(|worker| (std::mem::take(&mut worker.brought), std::mem::take(&mut worker.news)))
-            .unzip();
-        self.found.known.take(&mut news);
-        let of_each = brought.iter_mut().enumerate();
-        let parts =
-            of_each.flat_map(|(worker, brought)| brought.parts().map(move |(piece, part)| (piece, worker, part)));
-        let mut parts: Vec<_> = parts.collect();
-        parts.sort_unstable_by_key(|(piece, ..)| *piece);
-        let ended =
-            parts.into_iter().find_map(|(piece, worker, part)| self.merge(&pieces[piece], part, (worker, &mut news)));
-        self.found.known.end_batch(&mut news);
-        for (worker, (brought, news)) in self.workers.iter_mut().zip(brought.into_iter().zip(news)) {
-            (worker.brought, worker.news) = (brought, news);
-        }
-        ended
     }
 
     /// Notes where those who are controlled stand in the states that have not been looked at.
@@ -405,7 +374,7 @@ impl<'a> Search<'a> {
         /// Fewer inputs are tried sooner than handed out.
         const FEW: u64 = if cfg!(test) { 8 } else { 256 };
         /// Pieces for one pair of hands.
-        const EACH: usize = 8;
+        const EACH: usize = 32;
         let hands = self.workers.len();
         let mut most = self.batch * hands;
         if self.workers[0].base.whole {
@@ -417,129 +386,12 @@ impl<'a> Search<'a> {
         let all = (known - self.next).min(most as u64);
         let count = if hands == 1 { 1 } else { ((hands * EACH) as u64).min(all / FEW).max(1) };
         let size = all.div_ceil(count).max(1);
-        let end = self.next + all;
-        (self.next..end).step_by(size as usize).map(|first| first..end.min(first + size)).collect()
-    }
-
-    /// Puts what came of a piece, tried by a worker, together with what is known, event after event.
-    fn merge(&mut self, piece: &Range<u64>, part: Part, (worker, news): (usize, &mut [News])) -> Option<Limit> {
-        let Part { events, edges, degrees } = part;
-        let each = places(self.inputs);
-        let [first, done, end] =
-            [piece.start / each, piece.end / each, piece.end.div_ceil(each)].map(|state| state as u32);
-        let mut tasks = Tasks { first, done, edges, degrees, before: 0 };
-        let mut events = events.iter().peekable();
-        while let Some(event) = events.next() {
-            let Event { state, input, edge, came } = *event;
-            if state >= self.level.1 {
-                self.add_tasks(&mut tasks, self.level.1);
-                self.level_done();
-            }
-            let limit = self.happened(event, tasks.edge(edge), worker, news);
-            let is_last = events.peek().is_none_or(|next| (next.state, next.input) != (state, input));
-            if let Some(limit) = limit.or_else(|| self.answered().filter(|_| is_last)) {
-                self.add_tasks(&mut tasks, state);
-                let count = edge - tasks.before + u32::from(came.is_there() && limit != Limit::States);
-                self.found.targets.extend(&tasks.edges[..count as usize]);
-                let is_done = u64::from(input) + 2 == each && state + 1 == self.level.1;
-                if limit == Limit::Answered && is_done {
-                    self.found.degrees.push(self.degree + count);
-                    self.level_done();
-                }
-                return Some(limit);
-            }
-        }
-        if end > self.level.1 {
-            self.add_tasks(&mut tasks, self.level.1);
-            self.level_done();
-        }
-        self.add_tasks(&mut tasks, end);
-        self.next = piece.end;
-        None
-    }
-
-    /// Adds the edges of all tasks of a piece before a state.
-    fn add_tasks(&mut self, tasks: &mut Tasks, state: u32) {
-        let (degrees, others) = tasks.degrees.split_at((state - tasks.first) as usize);
-        let before = tasks.before;
-        for (degree, state) in degrees.iter().zip(tasks.first..) {
-            self.degree += degree;
-            tasks.before += degree;
-            if state >= tasks.done {
-                break;
-            }
-            if self.degree == 0 && self.found.stuck.is_none() && self.found.ends.get(state as usize) == End::Open {
-                self.found.stuck = Some(state);
-            }
-            self.found.degrees.push(std::mem::take(&mut self.degree));
-        }
-        let edges = std::mem::take(&mut tasks.edges);
-        let (edges, rest) = edges.split_at_mut((tasks.before - before) as usize);
-        self.found.targets.extend(edges);
-        (tasks.edges, tasks.degrees, tasks.first) = (rest, others, state);
-    }
-
-    /// Notes one thing that came of an input, tried by a worker, which led along an edge.
-    fn happened(&mut self, event: &Event, edge: Option<&mut u32>, worker: usize, news: &mut [News]) -> Option<Limit> {
-        let Event { state, input, came, .. } = *event;
-        match came {
-            // The state is the one that was added last, or it was known by then and has been looked at.
-            Came::Broken(promise) | Came::BrokenThere(promise) => {
-                self.found.broken[promise as usize].get_or_insert((state, Some(input)));
-            }
-            Came::NeverSettled => {
-                self.found.never_settles.get_or_insert((state, Some(input)));
-            }
-            Came::ToEnd => self.to_end.extend(edge.as_deref()),
-            Came::New { new, end } => {
-                let number = match self.found.known.number(news, (worker, new)) {
-                    Some(number) => number,
-                    None if self.found.states() >= self.limits.states => return Some(Limit::States),
-                    None => {
-                        let number = self.found.add(news, (worker, new), (state, input), end);
-                        if number == self.level.1 {
-                            self.found.levels.push(number);
-                        }
-                        let worker = &mut self.workers[worker];
-                        if worker.base.whole {
-                            self.wholes.push(worker.kept[new as usize].take());
-                        }
-                        number
-                    }
-                };
-                if let Some(edge) = edge {
-                    *edge = number;
-                }
-            }
-        }
-        None
-    }
-
-    /// All states of a depth have been done.
-    fn level_done(&mut self) {
-        let (_, end) = self.level;
-        self.level = (end, self.found.states());
-        if self.found.ways.is_none() && self.found.won.is_some_and(|won| won >= end) {
-            self.found.ways = ways(&self.found, self.host);
-        }
-    }
-}
-
-/// What came of the tasks of a piece from a state on.
-struct Tasks<'a> {
-    first: u32,
-    /// The first state of which this piece does not try the last input.
-    done: u32,
-    edges: &'a mut [u32],
-    degrees: &'a [u32],
-    /// So many edges of the piece lie before these.
-    before: u32,
-}
-
-impl Tasks<'_> {
-    /// An edge by its place among those of the piece.
-    fn edge(&mut self, edge: u32) -> Option<&mut u32> {
-        self.edges.get_mut((edge - self.before) as usize)
+        let (end, depth) = (self.next + all, u64::from(self.level.1) * places(self.inputs));
+        // No piece goes from one depth on into the next.
+        let depth = depth.clamp(self.next, end);
+        let cut =
+            |all: Range<u64>| all.clone().step_by(size as usize).map(move |first| first..all.end.min(first + size));
+        cut(self.next..depth).chain(cut(depth..end)).collect()
     }
 }
 

@@ -97,6 +97,12 @@ pub(super) fn write_record(key: &[u8], records: &mut Vec<u8>) {
     records.resize(records.len().next_multiple_of(UNIT), 0);
 }
 
+/// Writes the number of a record.
+#[inline]
+pub(super) fn set_number(record: &mut [u8], number: u32) {
+    record[..4].copy_from_slice(&number.to_le_bytes());
+}
+
 /// The key of a record that others may follow.
 #[inline]
 pub(super) fn key_of(record: &[u8]) -> &[u8] {
@@ -145,13 +151,6 @@ impl Keys {
     #[inline]
     pub fn is_there(&self, place: u32, length: usize, key: &[u8]) -> bool {
         length == key.len() && self.from(place)[HEAD..HEAD + length] == *key
-    }
-
-    /// Gives the key in a place its number.
-    #[inline]
-    pub fn set_number(&mut self, place: u32, number: u32) {
-        let (chunk, at) = spot(place);
-        self.chunks[chunk][at..at + 4].copy_from_slice(&number.to_le_bytes());
     }
 
     /// Adds [records](write_record) that lie one behind the other, as many at once as a chunk has room for. Of each it is told
@@ -230,8 +229,10 @@ mod tests {
                     let last = places.last().map_or(0, |place| *place as usize * UNIT);
                     prop_assert_eq!(key_of(&records[last..]), key(number));
                 }
+                for (place, number) in places.iter().zip(all.len()..) {
+                    set_number(&mut records[*place as usize * UNIT..], number as u32 + 7);
+                }
                 keys.lay(&records, &mut places);
-                places.iter().zip(all.len()..).for_each(|(place, number)| keys.set_number(*place, number as u32 + 7));
                 all.extend(places);
             }
             prop_assert_eq!(all.len(), lengths.len());
