@@ -4,9 +4,10 @@
 //! `cargo bench -p magpie-core --bench proof`
 #![allow(missing_docs, clippy::unwrap_used)]
 
+use hands::Hands;
 use magpie_core::board::CellId;
 use magpie_core::grid::{Grid, Nobody};
-use magpie_core::proof::{Ask, Host, Inputs, Job, Limits, Proof, prove};
+use magpie_core::proof::{Ask, Inputs, Limits, Proof, prove};
 use magpie_core::rulebook::{KindId, read_text};
 use magpie_core::space::Heading;
 use pathfinding::directed::bfs::bfs;
@@ -14,6 +15,11 @@ use std::cell::Cell;
 use std::hash::{Hash, Hasher};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
+
+/// The threads of the program.
+#[path = "../../rapid-magpie/src/hands.rs"]
+#[allow(dead_code)]
+mod hands;
 
 /// The allocator of the program.
 #[global_allocator]
@@ -38,31 +44,6 @@ fn room(crates: [&str; 5], win: &str, (columns, rows): (usize, usize)) -> Grid {
 /// Cells of rooms that nobody gets into: floor with a wall here and there.
 fn elsewhere(columns: usize, is_open: bool) -> String {
     (0..columns).map(|column| if is_open && column % 5 != 3 && column + 1 < columns { '.' } else { '#' }).collect()
-}
-
-/// Threads beside the one that asks.
-struct Hands(Option<rayon::ThreadPool>, Instant);
-
-impl Host for Hands {
-    fn hands(&self) -> usize {
-        self.0.as_ref().map_or(0, rayon::ThreadPool::current_num_threads) + 1
-    }
-
-    fn elapsed(&self) -> Duration {
-        self.1.elapsed()
-    }
-
-    fn work(&self, jobs: Vec<Job<'_>>) {
-        let mut jobs = jobs.into_iter();
-        let own = jobs.next();
-        match &self.0 {
-            Some(others) => others.in_place_scope(|scope| {
-                jobs.for_each(|job| scope.spawn(|_| job()));
-                own.into_iter().for_each(|job| job());
-            }),
-            None => own.into_iter().chain(jobs).for_each(|job| job()),
-        }
-    }
 }
 
 /// A board as the rival knows it: cloned, and told from others by what stands in every cell.
@@ -134,8 +115,7 @@ fn in_the_middle(mut times: Vec<f64>) -> String {
 }
 
 fn searched(grid: &Grid, hands: usize) -> (Proof, f64) {
-    let others = |others| rayon::ThreadPoolBuilder::new().num_threads(others).build().unwrap();
-    let hands = Hands((hands > 1).then(|| others(hands - 1)), Instant::now());
+    let hands = Hands::of(hands, Duration::MAX, Arc::default(), |_, _| ());
     let begun = Instant::now();
     let proof = prove(grid, None, &Inputs::all(grid), Ask::All, Limits::default(), &hands);
     (proof, begun.elapsed().as_secs_f64())

@@ -154,11 +154,6 @@ impl Brought {
         &self.pieces
     }
 
-    /// The piece of a state that was found new.
-    pub fn piece_of(&self, new: u32) -> usize {
-        self.pieces[self.pieces.partition_point(|part| part.news.end <= new)].piece
-    }
-
     /// Where a state was reached first that the hand has found new.
     pub fn at(&self, new: u32) -> (u32, u32) {
         (self.parents[new as usize], self.by[new as usize])
@@ -274,7 +269,6 @@ mod tests {
             let mut start = 0;
             for ((at, part), (events, edges, degrees, end)) in parts.into_iter().enumerate().zip(expected) {
                 prop_assert_eq!((part.piece, part.hand, &part.news), (at + 3, 2, &(start..end)));
-                prop_assert!((start..end).all(|new| brought.piece_of(new) == at + 3));
                 for new in start..end {
                     let edge = edges.iter().position(|to| *to == new);
                     prop_assert_eq!(brought.first_edge_to(new, &part), part.edges.start + edge.unwrap());

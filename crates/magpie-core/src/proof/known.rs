@@ -452,23 +452,27 @@ impl Known {
 
     /// Finds out which of the states that hands have found new are the same; the first of these is told by an order in which
     /// no two of them are alike.
-    pub fn doubles(&self, hands: &mut [News], order: impl Fn((usize, u32)) -> usize) -> Vec<Double> {
-        // By the one that all who are the same have doubts about, and that has none about any of them.
-        let mut all = Vec::new();
+    pub fn doubles<O: Ord>(&self, hands: &mut [News], order: impl Fn((usize, u32)) -> O) -> Vec<Double> {
+        // By the claim that all who are the same have doubts about, and that has none about any of them.
+        let mut claims: Vec<(u32, u32)> = Vec::new();
         for hand in 0..hands.len() {
-            let mut before = NONE;
-            for (new, claim) in std::mem::take(&mut hands[hand].doubts) {
-                let owner = self.who(claim);
-                if new != before && hands[hand].key(new) == hands[owner.0].key(owner.1) {
-                    all.extend([(owner, order(owner), owner), (owner, order((hand, new)), (hand, new))]);
-                    before = new;
-                }
-            }
+            let mut doubts = std::mem::take(&mut hands[hand].doubts);
+            doubts.retain(|(new, claim)| {
+                let (other, of_other) = self.who(*claim);
+                hands[hand].key(*new) == hands[other].key(of_other)
+            });
+            doubts.dedup_by_key(|(new, _)| *new);
+            claims.extend(doubts.iter().flat_map(|(new, claim)| [(*claim, *claim), (*claim, hands[hand].first + new)]));
+            doubts.clear();
+            hands[hand].doubts = doubts;
         }
+        let with_order = |(owner, claim)| (owner, order(self.who(claim)), claim);
+        let mut all: Vec<(u32, O, u32)> = claims.into_iter().map(with_order).collect();
         all.sort_unstable();
         all.dedup();
         let of_each = all.chunk_by(|one, other| one.0 == other.0);
-        of_each.flat_map(|same| same[1..].iter().map(|other| Double { first: same[0].2, other: other.2 })).collect()
+        let double = |first, other| Double { first: self.who(first), other: self.who(other) };
+        of_each.flat_map(|same| same[1..].iter().map(move |other| double(same[0].2, other.2))).collect()
     }
 
     /// Adds the states of a batch that have been given numbers, in the order of these. All hands have done with it.

@@ -15,6 +15,8 @@ struct Sum {
     states: u32,
     runs: Vec<Run>,
     doubles: Vec<Double>,
+    /// Of each hand, what goes by another state that is the same.
+    others: Vec<Vec<u32>>,
     /// The numbers of what each hand has found new.
     numbers: Vec<Vec<u32>>,
     parts: Vec<Laid>,
@@ -48,14 +50,21 @@ impl Cut {
 }
 
 impl Sum {
+    fn new(states: u32, doubles: Vec<Double>, news: &[News]) -> Self {
+        let mut others = vec![Vec::new(); news.len()];
+        doubles.iter().for_each(|Double { other: (hand, new), .. }| others[*hand].push(*new));
+        others.iter_mut().for_each(|others| others.sort_unstable());
+        let numbers = news.iter().map(|news| vec![NONE; news.len()]).collect();
+        Self { states, runs: Vec::new(), doubles, others, numbers, parts: Vec::new() }
+    }
+
     /// What is new in a part and not the same as something before it.
     fn runs_of(&self, part: &Part) -> Vec<Range<u32>> {
-        let others = self.doubles.iter().map(|double| double.other);
-        let mut left_out: Vec<u32> =
-            others.filter(|(hand, new)| *hand == part.hand && part.news.contains(new)).map(|(_, new)| new).collect();
-        left_out.sort_unstable();
-        let starts = [part.news.start].into_iter().chain(left_out.iter().map(|new| new + 1));
-        let ends = left_out.iter().copied().chain([part.news.end]);
+        let others = &self.others[part.hand];
+        let [first, end] = [part.news.start, part.news.end].map(|new| others.partition_point(|other| *other < new));
+        let others = &others[first..end];
+        let starts = [part.news.start].into_iter().chain(others.iter().map(|new| new + 1));
+        let ends = others.iter().copied().chain([part.news.end]);
         starts.zip(ends).map(|(start, end)| start..end).filter(|run| !run.is_empty()).collect()
     }
 
@@ -77,14 +86,8 @@ impl Search<'_> {
             .iter_mut()
             .map(|worker| (std::mem::take(&mut worker.brought), std::mem::take(&mut worker.news)))
             .unzip();
-        let order = |(hand, new): (usize, u32)| brought[hand].piece_of(new);
-        let mut sum = Sum {
-            states: self.found.states(),
-            runs: Vec::new(),
-            doubles: self.found.known.doubles(&mut news, order),
-            numbers: news.iter().map(|news| vec![NONE; news.len()]).collect(),
-            parts: Vec::new(),
-        };
+        let doubles = self.found.known.doubles(&mut news, |(hand, new)| brought[hand].at(new));
+        let mut sum = Sum::new(self.found.states(), doubles, &news);
         let mut parts: Vec<&Part> = brought.iter().flat_map(Brought::parts).collect();
         parts.sort_unstable_by_key(|part| part.piece);
         let ended =
