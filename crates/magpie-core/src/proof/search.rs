@@ -373,8 +373,6 @@ impl<'a> Search<'a> {
     fn pieces(&self) -> Vec<Range<u64>> {
         /// Fewer inputs are tried sooner than handed out.
         const FEW: u64 = if cfg!(test) { 8 } else { 256 };
-        /// Pieces for one pair of hands.
-        const EACH: usize = 32;
         let hands = self.workers.len();
         let mut most = self.batch * hands;
         if self.workers[0].base.whole {
@@ -384,14 +382,19 @@ impl<'a> Search<'a> {
         }
         let known = u64::from(self.found.states()) * places(self.inputs);
         let all = (known - self.next).min(most as u64);
-        let count = if hands == 1 { 1 } else { ((hands * EACH) as u64).min(all / FEW).max(1) };
-        let size = all.div_ceil(count).max(1);
         let (end, depth) = (self.next + all, u64::from(self.level.1) * places(self.inputs));
-        // No piece goes from one depth on into the next.
-        let depth = depth.clamp(self.next, end);
-        let cut =
-            |all: Range<u64>| all.clone().step_by(size as usize).map(move |first| first..all.end.min(first + size));
-        cut(self.next..depth).chain(cut(depth..end)).collect()
+        let mut pieces = Vec::new();
+        let mut first = self.next;
+        while first < end {
+            let left = end - first;
+            let size = if hands == 1 { left } else { left.min(FEW.max(left / (2 * hands as u64))) };
+            // No piece goes from one depth on into the next.
+            let limit = if first < depth { depth } else { end };
+            let last = limit.min(first + size);
+            pieces.push(first..last);
+            first = last;
+        }
+        pieces
     }
 }
 
