@@ -105,3 +105,25 @@ impl<E: Fn(Progress, Duration) + Sync> Host for Hands<E> {
         (self.ear)(progress, self.begun.elapsed());
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_job_of_every_round_is_done_by_its_end() {
+        for hands in 1..4 {
+            let hands = Hands::of(hands, LONGEST_SEARCH, Arc::default(), |_, _| ());
+            for round in 0..200 {
+                if round % 50 == 49 {
+                    // Whoever has gone to sleep in between wakes up again.
+                    std::thread::sleep(Duration::from_millis(2));
+                }
+                let mut done = [0; 3];
+                let jobs = done.iter_mut().zip(1..).map(|(done, number)| -> Job { Box::new(move || *done = number) });
+                hands.work(jobs.collect());
+                assert_eq!(done, [1, 2, 3]);
+            }
+        }
+    }
+}

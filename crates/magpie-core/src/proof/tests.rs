@@ -550,6 +550,25 @@ fn time_moves_to_what_is_due_and_every_turn_of_it_counts() {
 }
 
 #[test]
+fn an_answer_counts_the_whole_input_in_which_it_lies() {
+    // The key and the wait lead to the same state, the wait by way of a broken promise.
+    let book = yard(
+        &format!("timer one 200 ms\ntimer two 200 ms\ntimer three 200 ms\n{ARROWS}"),
+        "each one: step box east\neach two: step box west\neach three: add 1 to n\non key act: add 1 to n\nlose when n > 3\n\
+         never count box at column 1 row 0 > 0",
+        "B..#A",
+    );
+    for hands in [1, 2] {
+        let game = begun(&book);
+        let inputs = Inputs::all(game.grid());
+        let proof = prove(game.grid(), None, &inputs, Ask::Promises, Limits::default(), &Threads(hands));
+        let report = proof.report();
+        assert_eq!(words(report.promises[0].tape.as_ref()).as_deref(), Some("wait:200"));
+        assert_eq!((report.limit, report.states, report.edges), (Some(Limit::Answered), 2, 2));
+    }
+}
+
+#[test]
 fn a_map_that_begins_where_a_turn_would_lose_is_not_reached_again() {
     // The box goes round in its row, and where it began it loses: not before a turn has led there.
     let rules = "on key act: step ada east\nada into box: shove\nthing into edge: wrap\nada into edge: wrap\n\

@@ -1,7 +1,7 @@
 //! What all hands bring from a batch, put together in the order of its pieces: first everything new is given its number, which
 //! one hand can do quickly; then keys and edges are laid beside each other.
 
-use super::brought::{Brought, Came, Part};
+use super::brought::{Brought, Came, Event, Part};
 use super::expand::{End, places};
 use super::host::Job;
 use super::known::{Double, News, Run};
@@ -81,7 +81,7 @@ impl Sum {
 impl Search<'_> {
     /// Puts what came of all pieces of a batch together.
     pub(super) fn put_together(&mut self, pieces: &[Range<u64>]) -> Option<Limit> {
-        let (mut brought, mut news): (Vec<_>, Vec<_>) = self
+        let (brought, mut news): (Vec<_>, Vec<_>) = self
             .workers
             .iter_mut()
             .map(|worker| (std::mem::take(&mut worker.brought), std::mem::take(&mut worker.news)))
@@ -95,7 +95,7 @@ impl Search<'_> {
         for Double { first, other } in &sum.doubles {
             sum.numbers[other.0][other.1 as usize] = sum.numbers[first.0][first.1 as usize];
         }
-        self.lay(&sum, &mut brought, &mut news);
+        self.lay(&sum, &brought, &mut news);
         for (worker, (brought, news)) in self.workers.iter_mut().zip(brought.into_iter().zip(news)) {
             (worker.brought, worker.news) = (brought, news);
         }
@@ -177,7 +177,7 @@ impl Search<'_> {
             Ask::Promises => {
                 let events = &brought.events[part.events.clone()];
                 let breaks = |came| matches!(came, Came::Broken(_) | Came::BrokenThere(_));
-                let at = events.iter().find(|event| breaks(event.came)).map(|event| event.of());
+                let at = events.iter().find(|event| breaks(event.came)).map(Event::of);
                 let last = at.and_then(|at| events.iter().rfind(|event| event.of() == at));
                 last.map(|last| {
                     let behind = part.news.clone().find(|new| brought.at(*new) > last.of());
@@ -226,22 +226,26 @@ impl Search<'_> {
         }
     }
 
-    /// Lays the keys and the edges of a batch.
-    fn lay(&mut self, sum: &Sum, brought: &mut [Brought], news: &mut [News]) {
+    /// Lays the states and the edges of a batch.
+    fn lay(&mut self, sum: &Sum, brought: &[Brought], news: &mut [News]) {
         /// So many edges and fewer are sooner laid than handed out.
         const FEW: usize = if cfg!(test) { 8 } else { 256 };
         let Found { known, parents, by, ends, degrees, targets, stuck, .. } = &mut self.found;
         let degree = &mut self.degree;
-        let lay_keys = Box::new(|| known.lay(news, &sum.runs, &sum.doubles));
-        let lay_edges = Box::new(|| {
-            for Run { hand, news, .. } in &sum.runs {
-                let (news, brought) = (news.start as usize..news.end as usize, &brought[*hand]);
+        let of_run = |Run { hand, news, .. }: &Run| (&brought[*hand], news.start as usize..news.end as usize);
+        let lay_states = Box::new(|| {
+            known.lay(news, &sum.runs, &sum.doubles);
+            for (brought, news) in sum.runs.iter().map(of_run) {
                 parents.extend(&brought.parents[news.clone()]);
-                by.extend(&brought.by[news.clone()]);
-                ends.extend(&brought.ends[news]);
+                by.extend(&brought.by[news]);
             }
+        });
+        let lay_edges = Box::new(|| {
+            sum.runs.iter().map(of_run).for_each(|(brought, news)| ends.extend(&brought.ends[news]));
+            let mut numbered = Vec::new();
             for Laid { hand, edges, degrees: tasks, first, done } in &sum.parts {
-                targets.extend(brought[*hand].numbered(edges.clone(), &sum.numbers[*hand]));
+                brought[*hand].number_edges(edges.clone(), &sum.numbers[*hand], &mut numbered);
+                targets.extend(&numbered);
                 for (task, state) in brought[*hand].degrees[tasks.clone()].iter().zip(*first..) {
                     *degree += task;
                     if state >= *done {
@@ -254,7 +258,7 @@ impl Search<'_> {
                 }
             }
         });
-        let jobs: [Job<'_>; 2] = [lay_keys, lay_edges];
+        let jobs: [Job<'_>; 2] = [lay_states, lay_edges];
         if self.workers.len() > 1 && sum.parts.iter().map(|part| part.edges.len()).sum::<usize>() > FEW {
             do_all(self.host, jobs.into());
         } else {
