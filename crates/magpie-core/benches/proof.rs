@@ -18,7 +18,7 @@ use std::time::{Duration, Instant};
 
 /// The threads of the program.
 #[path = "../../rapid-magpie/src/hands.rs"]
-#[allow(dead_code)]
+#[allow(dead_code, unused_imports)]
 mod hands;
 
 /// The allocator of the program.
