@@ -658,6 +658,33 @@ fn inputs_are_those_that_are_heard_in_their_order() {
 }
 
 #[test]
+fn whichever_comes_first_ends_a_search_the_answer_or_the_limit() {
+    for (rule, ask) in
+        [("win when count ada in column 2 > 0", Ask::Win), ("never count ada in column 2 > 0", Ask::Promises)]
+    {
+        let game = begun(&yard(ARROWS, rule, "...\n  .A.\n  ..."));
+        let inputs = Inputs::all(game.grid());
+        let of = |states| {
+            let proof = prove(game.grid(), None, &inputs, ask, Limits { states, ..Limits::default() }, &Threads(2));
+            let report = proof.report();
+            (report.limit, report.states, report.edges)
+        };
+        let (limit, answered, edges) = of(100);
+        assert_eq!(limit, Some(Limit::Answered));
+        assert!((3..=5).contains(&answered), "another state comes before it from the start, {answered}");
+        for states in 1..8 {
+            // All edges go from the start to something new.
+            let expected = if states < answered {
+                (Some(Limit::States), states, u64::from(states - 1))
+            } else {
+                (Some(Limit::Answered), answered, edges)
+            };
+            assert_eq!(of(states), expected, "at most {states}");
+        }
+    }
+}
+
+#[test]
 fn a_search_that_is_cut_says_by_what_and_what_it_knows() {
     let book = yard(ARROWS, "on key act: add 1 to n\nwin when n = 5\nnever n > 2", "A.");
     let game = begun(&book);
