@@ -45,7 +45,7 @@ impl Event {
 }
 
 /// An edge to a state that the hand has found new is told by this bit and its place in the list of these. States have no such
-/// numbers: each of them takes more than two of the places of their keys.
+/// numbers: each of them takes two of the places of their keys at least.
 const NEW: u32 = 1 << 31;
 
 /// What came of some pieces of work, one behind the other.

@@ -115,6 +115,11 @@ pub(super) struct Run {
     pub number: u32,
 }
 
+/// The places of some of what a hand has found new, in any list of it.
+pub(super) const fn spread(news: &Range<u32>) -> Range<usize> {
+    news.start as usize..news.end as usize
+}
+
 /// A state that two hands have found new, by the hands and the places in their lists: it goes by the first.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Double {
@@ -173,7 +178,7 @@ impl News {
 
     /// Writes numbers into the records of some that lie one behind the other.
     fn set_numbers(&mut self, news: Range<u32>, first: u32) {
-        for (place, number) in self.places[news.start as usize..news.end as usize].iter().zip(first..) {
+        for (place, number) in self.places[spread(&news)].iter().zip(first..) {
             set_number(&mut self.records[*place as usize * UNIT..], number);
         }
     }
@@ -463,7 +468,6 @@ impl Known {
             });
             doubts.dedup_by_key(|(new, _)| *new);
             claims.extend(doubts.iter().flat_map(|(new, claim)| [(*claim, *claim), (*claim, hands[hand].first + new)]));
-            doubts.clear();
             hands[hand].doubts = doubts;
         }
         let with_order = |(owner, claim)| (owner, order(self.who(claim)), claim);
@@ -488,7 +492,7 @@ impl Known {
             laid.resize(places.len(), NONE);
         }
         for Run { hand, news, .. } in runs {
-            let news = news.start as usize..news.end as usize;
+            let news = spread(news);
             let places = &hands[*hand].places[news.clone()];
             self.last[*hand].1[news].copy_from_slice(places);
             self.places.extend(places);

@@ -145,8 +145,9 @@ pub(super) struct Search<'a> {
     pub next: u64,
     /// Inputs that one pair of hands tries next.
     batch: usize,
-    /// The states of the depth that is being left, and how many edges the one at hand has so far.
-    pub level: (u32, u32),
+    /// The first state behind the depth that is being left.
+    pub beyond: u32,
+    /// How many edges the state at hand has so far.
     pub degree: u32,
     /// So many states have been looked at for who stands where, and so many bytes of keys there were then.
     looked: (u32, usize),
@@ -211,7 +212,7 @@ impl<'a> Search<'a> {
             to_end,
             next: 0,
             batch: BATCH.0.max(BATCH.1.min(1 << 10)),
-            level: (0, 1),
+            beyond: 1,
             degree: 0,
             looked: (1, 0),
         }
@@ -237,7 +238,7 @@ impl<'a> Search<'a> {
         }
         // The last level is behind it.
         if ended.is_none() {
-            self.level_done(self.found.states());
+            self.beyond = self.found.states();
             self.count_ways();
         }
         self.found.limit = ended;
@@ -382,7 +383,7 @@ impl<'a> Search<'a> {
         }
         let known = u64::from(self.found.states()) * places(self.inputs);
         let all = (known - self.next).min(most as u64);
-        let (end, depth) = (self.next + all, u64::from(self.level.1) * places(self.inputs));
+        let (end, depth) = (self.next + all, u64::from(self.beyond) * places(self.inputs));
         let mut pieces = Vec::new();
         let mut first = self.next;
         while first < end {

@@ -4,7 +4,7 @@
 use super::brought::{Brought, Came, Event, Part};
 use super::expand::{End, places};
 use super::host::Job;
-use super::known::{Double, News, Run};
+use super::known::{Double, News, Run, spread};
 use super::passes::ways;
 use super::search::{Ask, Found, Limit, NONE, Search, do_all};
 use std::ops::Range;
@@ -71,7 +71,7 @@ impl Sum {
     /// Gives numbers to a run of what a hand has found new.
     fn number(&mut self, hand: usize, news: Range<u32>) {
         let first = self.states;
-        let numbers = &mut self.numbers[hand][news.start as usize..news.end as usize];
+        let numbers = &mut self.numbers[hand][spread(&news)];
         numbers.iter_mut().zip(first..).for_each(|(mine, number)| *mine = number);
         self.states += news.len() as u32;
         self.runs.push(Run { hand, news, number: first });
@@ -105,7 +105,7 @@ impl Search<'_> {
 
     /// Counts the shortest ways once the depth before the first win is done.
     pub(super) fn count_ways(&mut self) {
-        let won = self.found.won.filter(|won| self.found.ways.is_none() && *won < self.level.1);
+        let won = self.found.won.filter(|won| self.found.ways.is_none() && *won < self.beyond);
         if let Some(won) = won {
             self.found.ways = ways(&self.found, won, self.host);
         }
@@ -114,8 +114,8 @@ impl Search<'_> {
     /// Gives what is new in a part its numbers, and notes what happened in it.
     fn count(&mut self, part: &Part, piece: &Range<u64>, brought: &Brought, sum: &mut Sum) -> Option<Limit> {
         let each = places(self.inputs);
-        if piece.start == u64::from(self.level.1) * each {
-            self.level_done(sum.states);
+        if piece.start == u64::from(self.beyond) * each {
+            self.beyond = sum.states;
         }
         let runs = sum.runs_of(part);
         let cut = self.cut(part, &runs, brought, sum.states);
@@ -146,11 +146,11 @@ impl Search<'_> {
             Some(Cut { limit, at: (state, input), edges, .. }) => {
                 laid.edges.end = edges;
                 // With the last input of a depth all before the next one is known.
-                let is_done = limit == Limit::Answered && state + 1 == self.level.1 && u64::from(input) + 2 == each;
+                let is_done = limit == Limit::Answered && state + 1 == self.beyond && u64::from(input) + 2 == each;
                 laid.done = state + u32::from(is_done);
                 laid.degrees.end = laid.degrees.start + (laid.done - laid.first) as usize;
                 if is_done {
-                    self.level_done(sum.states);
+                    self.beyond = sum.states;
                 }
                 Some(limit)
             }
@@ -193,10 +193,10 @@ impl Search<'_> {
     /// Adds new states of a hand.
     fn add(&mut self, hand: usize, news: Range<u32>, brought: &Brought, sum: &mut Sum) {
         let first = sum.states;
-        if first == self.level.1 {
+        if first == self.beyond {
             self.found.levels.push(first);
         }
-        let ends = &brought.ends[news.start as usize..news.end as usize];
+        let ends = &brought.ends[spread(&news)];
         for (first_of, end) in [(&mut self.found.won, End::Won), (&mut self.found.lost, End::Lost)] {
             if first_of.is_none() {
                 *first_of = ends.iter().position(|is| *is == end).map(|at| first + at as u32);
@@ -204,9 +204,7 @@ impl Search<'_> {
         }
         let worker = &mut self.workers[hand];
         if worker.base.whole {
-            worker.kept[news.start as usize..news.end as usize]
-                .iter_mut()
-                .for_each(|kept| self.wholes.push(kept.take()));
+            worker.kept[spread(&news)].iter_mut().for_each(|kept| self.wholes.push(kept.take()));
         }
         sum.number(hand, news);
     }
@@ -232,7 +230,7 @@ impl Search<'_> {
         const FEW: usize = if cfg!(test) { 8 } else { 256 };
         let Found { known, parents, by, ends, degrees, targets, stuck, .. } = &mut self.found;
         let degree = &mut self.degree;
-        let of_run = |Run { hand, news, .. }: &Run| (&brought[*hand], news.start as usize..news.end as usize);
+        let of_run = |Run { hand, news, .. }: &Run| (&brought[*hand], spread(news));
         let lay_states = Box::new(|| {
             known.lay(news, &sum.runs, &sum.doubles);
             for (brought, news) in sum.runs.iter().map(of_run) {
@@ -264,10 +262,5 @@ impl Search<'_> {
         } else {
             jobs.into_iter().for_each(|job| job());
         }
-    }
-
-    /// All states of a depth have been done; so many are known by now.
-    pub(super) fn level_done(&mut self, states: u32) {
-        self.level = (self.level.1, states);
     }
 }
